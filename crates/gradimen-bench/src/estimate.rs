@@ -1,0 +1,359 @@
+//! What is known of one saddle from everything that was read and turned, as a Kalman filter.
+//!
+//! State, in millimetres and turns: the setback `s` of the saddle, the factor `k` its screw really
+//! moves it by, the setback `f` of the back end of its travel, and for each of its strings the bias
+//! `b`, by which its right place differs from the model's. The error of string `i` is the
+//! model's at `s - b_i`. A reading observes that, a rule observes `s` or `f - s`, a move adds
+//! `k * pitch * turns` to `s`.
+//!
+//! | unknown | prior | why |
+//! |---|---|---|
+//! | s | the model's place, 3 mm | it played somehow before it came |
+//! | k | 1, 0.08 | play, tilted saddles, worn threads (common practice) |
+//! | f | the profile's travel, 1 mm | where a bridge was screwed on |
+//! | b | 0, what the model doubts | finger, core, heights |
+
+use gradimen_core::intonation::{IntonationError, Speaking};
+use gradimen_core::quantity::{Cents, Estimate, Length};
+use nalgebra::{DMatrix, DVector};
+
+use crate::job::{Job, Saddle, SaddleStep, StringState};
+
+const PLACE_SIGMA_MM: f64 = 3.0;
+const RESPONSE_SIGMA: f64 = 0.08;
+const TRAVEL_SIGMA_MM: f64 = 1.0;
+/// Play of a screw at each move.
+const PLAY_SIGMA_MM: f64 = 0.03;
+/// Turning a saddle round gains what its profile says within this.
+const TURN_ROUND_SIGMA_MM: f64 = 0.3;
+/// Moving a whole bridge is measured with a rule.
+const BRIDGE_MOVE_SIGMA_MM: f64 = 0.2;
+/// Reading the way left behind a saddle with a rule.
+const ROOM_SIGMA_MM: f64 = 0.25;
+/// One hand reading scatters by this (common practice).
+pub const HAND_SCATTER: Cents = Cents::new(0.6);
+/// A retuned but unchanged string keeps its bias within this share of its doubt.
+const RETUNED_SHARE: f64 = 0.3;
+/// A reading further off than so many standard deviations is questioned, and weighs less.
+const QUESTIONED: f64 = 4.0;
+/// How much wider a questioned reading is taken to be.
+const QUESTIONED_WIDENING: f64 = 4.0;
+/// Step for the slope of the model.
+const NUDGE_MM: f64 = 0.02;
+
+/// What is known of one string on a saddle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StringEstimate {
+    /// Which string.
+    pub string: u8,
+    /// Where the saddle belongs for this string alone.
+    pub ideal: Estimate<Length>,
+    /// Its error at the twelfth now.
+    pub error: Estimate<Cents>,
+    /// By how much its right place differs from the model's.
+    pub bias: Length,
+    /// Readings at the twelfth since the saddle last moved: the raw cents.
+    pub fresh: Vec<Cents>,
+    /// The last reading at the twelfth, fresh or not.
+    pub last: Option<Cents>,
+    /// How many readings at the twelfth these strings have had.
+    pub count: usize,
+}
+
+/// What is known of one saddle.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SaddleEstimate {
+    /// Where it stands.
+    pub setback: Estimate<Length>,
+    /// Whether a reading or a rule has said anything about that.
+    pub placed: bool,
+    /// What its screw really moves it by, as a factor on its thread.
+    pub response: Estimate<f64>,
+    /// Front end of its travel.
+    pub nearest: Length,
+    /// Back end of its travel.
+    pub furthest: Estimate<Length>,
+    /// Way left behind it.
+    pub behind: Estimate<Length>,
+    /// Its strings.
+    pub strings: Vec<StringEstimate>,
+    /// Readings that cannot quite be right, by their place in the journal.
+    pub questioned: Vec<u64>,
+    /// How many moves it has had with these strings.
+    pub moves: usize,
+}
+
+const S: usize = 0;
+const K: usize = 1;
+const F: usize = 2;
+const B: usize = 3;
+
+struct Filter {
+    x: DVector<f64>,
+    p: DMatrix<f64>,
+}
+
+impl Filter {
+    /// One scalar observation of slope `h`, off by `innovation`, with variance `r`.
+    fn observe(&mut self, h: &DVector<f64>, innovation: f64, r: f64) {
+        let ph = &self.p * h;
+        let gain = &ph / (h.dot(&ph) + r);
+        self.x += &gain * innovation;
+        self.p -= &gain * ph.transpose();
+        // Rounding must not make it lopsided.
+        self.p = (&self.p + self.p.transpose()) * 0.5;
+    }
+
+    fn variance_along(&self, h: &DVector<f64>) -> f64 {
+        h.dot(&(&self.p * h))
+    }
+
+    /// Forgets what is known of one unknown.
+    fn reset(&mut self, index: usize, value: f64, sigma: f64) {
+        self.x[index] = value;
+        self.p.row_mut(index).fill(0.0);
+        self.p.column_mut(index).fill(0.0);
+        self.p[(index, index)] = sigma * sigma;
+    }
+
+    fn unit(&self, parts: &[(usize, f64)]) -> DVector<f64> {
+        let mut h = DVector::zeros(self.x.len());
+        for &(index, value) in parts {
+            h[index] = value;
+        }
+        h
+    }
+}
+
+/// Error of a string at the twelfth and its slope per millimetre of setback.
+fn error_and_slope(speaking: &Speaking, at_mm: f64) -> Result<(f64, f64), IntonationError> {
+    let here = speaking.error(12, Length::from_mm(at_mm))?.value();
+    let there = speaking
+        .error(12, Length::from_mm(at_mm + NUDGE_MM))?
+        .value();
+    Ok((here, (there - here) / NUDGE_MM))
+}
+
+/// The model's right places and their doubts, string by string.
+fn model(states: &[StringState]) -> Result<Vec<Estimate<Length>>, IntonationError> {
+    states
+        .iter()
+        .map(|state| state.speaking.predicted_setback(&state.doubts))
+        .collect()
+}
+
+/// Runs the filter over everything that happened to a saddle.
+///
+/// # Errors
+/// [`IntonationError`] when the model has no answer for these strings.
+pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, IntonationError> {
+    let now: Vec<StringState> = saddle
+        .strings
+        .iter()
+        .filter_map(|&string| job.string_state(string).ok().cloned())
+        .collect();
+    // The strings each stretch of steps speaks of: those before the next restringing.
+    let mut stretches: Vec<&[StringState]> = saddle
+        .steps
+        .iter()
+        .filter_map(|step| match step {
+            SaddleStep::Restrung { before } => Some(before.as_slice()),
+            _ => None,
+        })
+        .collect();
+    stretches.push(&now);
+    let mut stretch = 0;
+    let mut states = stretches[0];
+    let mut places = model(states)?;
+
+    let screws = &job.instrument().bridge.intonation;
+    let pitch_mm = screws.pitch.middle().mm();
+    let travel = screws.furthest.middle() - screws.nearest.middle();
+    let first = saddle.strings.first().copied().unwrap_or(1);
+    // A longer neck moves the scale line back under a bridge that stays where it is.
+    let scale_shift = job.speaking_scale(first) - job.instrument().scale(first);
+    let mut filter = Filter {
+        x: DVector::zeros(B + states.len()),
+        p: DMatrix::zeros(B + states.len(), B + states.len()),
+    };
+    let middle = places.iter().map(|place| place.value.mm()).sum::<f64>() / places.len() as f64;
+    filter.reset(S, middle, PLACE_SIGMA_MM);
+    filter.reset(K, 1.0, RESPONSE_SIGMA);
+    filter.reset(
+        F,
+        (screws.furthest.middle() - scale_shift).mm(),
+        TRAVEL_SIGMA_MM,
+    );
+    for (index, place) in places.iter().enumerate() {
+        filter.reset(B + index, 0.0, place.sigma.mm());
+    }
+
+    let tuner = job.tuner().resolution().value();
+    let noise = HAND_SCATTER.value().powi(2) + tuner * tuner / 3.0;
+    let mut tally = Tally::new(states.len());
+    for step in &saddle.steps {
+        match step {
+            SaddleStep::Restrung { .. } => {
+                stretch += 1;
+                let after = stretches[stretch];
+                let after_places = model(after)?;
+                for (index, place) in after_places.iter().enumerate() {
+                    let sigma = place.sigma.mm();
+                    if after[index].record == states[index].record {
+                        let at = B + index;
+                        filter.p[(at, at)] += (RETUNED_SHARE * sigma).powi(2);
+                    } else {
+                        filter.reset(B + index, 0.0, sigma);
+                    }
+                }
+                (states, places) = (after, after_places);
+                tally = Tally {
+                    placed: tally.placed,
+                    questioned: tally.questioned,
+                    ..Tally::new(states.len())
+                };
+            }
+            SaddleStep::Placed { setback, sigma, .. } => {
+                let h = filter.unit(&[(S, 1.0)]);
+                let innovation = setback.mm() - filter.x[S];
+                filter.observe(&h, innovation, sigma.mm().powi(2));
+                tally.placed = true;
+            }
+            SaddleStep::Room { behind } => {
+                let h = filter.unit(&[(F, 1.0), (S, -1.0)]);
+                let innovation = behind.mm() - (filter.x[F] - filter.x[S]);
+                filter.observe(&h, innovation, ROOM_SIGMA_MM.powi(2));
+            }
+            SaddleStep::Read {
+                seq,
+                string,
+                fret: 12,
+                cents,
+                against,
+            } => {
+                let Some(index) = saddle.strings.iter().position(|on| on == string) else {
+                    continue;
+                };
+                let place = filter.x[S] - filter.x[B + index];
+                let speaking = &states[index].speaking;
+                let (expected, slope) = error_and_slope(speaking, place)?;
+                let read =
+                    speaking.true_error(12, *cents, against.reference(), Length::from_mm(place))?;
+                let h = filter.unit(&[(S, slope), (B + index, -slope)]);
+                let innovation = read.value() - expected;
+                let spread = (filter.variance_along(&h) + noise).sqrt();
+                let doubted = innovation.abs() > QUESTIONED * spread;
+                if doubted {
+                    tally.questioned.push(*seq);
+                }
+                let widening = if doubted {
+                    QUESTIONED_WIDENING.powi(2)
+                } else {
+                    1.0
+                };
+                filter.observe(&h, innovation, noise * widening);
+                tally.placed = true;
+                tally.fresh[index].push(*cents);
+                tally.last[index] = Some(*cents);
+                tally.count[index] += 1;
+            }
+            SaddleStep::Read { .. } => {}
+            SaddleStep::Moved { turns } => {
+                let nominal = pitch_mm * turns.value();
+                filter.x[S] += filter.x[K] * nominal;
+                let size = filter.x.len();
+                let mut f = DMatrix::identity(size, size);
+                f[(S, K)] = nominal;
+                filter.p = &f * &filter.p * f.transpose();
+                filter.p[(S, S)] += PLAY_SIGMA_MM.powi(2);
+                tally.moved();
+                tally.moves += 1;
+            }
+            SaddleStep::TurnedRound => {
+                let gain = screws.turn_round.mm();
+                filter.x[S] += gain;
+                filter.x[F] += gain;
+                filter.p[(S, S)] += TURN_ROUND_SIGMA_MM.powi(2);
+                filter.p[(F, F)] += TURN_ROUND_SIGMA_MM.powi(2);
+                tally.moved();
+            }
+            SaddleStep::BridgeMoved { by } => {
+                for index in [S, F] {
+                    filter.x[index] += by.mm();
+                }
+                // Both go together: the way left behind is not touched.
+                let both = filter.unit(&[(S, 1.0), (F, 1.0)]);
+                filter.p += &both * both.transpose() * BRIDGE_MOVE_SIGMA_MM.powi(2);
+                tally.moved();
+            }
+        }
+    }
+    conclude(saddle, states, &places, &filter, tally, travel)
+}
+
+/// Counts kept beside the filter.
+struct Tally {
+    placed: bool,
+    fresh: Vec<Vec<Cents>>,
+    last: Vec<Option<Cents>>,
+    count: Vec<usize>,
+    questioned: Vec<u64>,
+    moves: usize,
+}
+
+impl Tally {
+    fn new(strings: usize) -> Self {
+        Self {
+            placed: false,
+            fresh: vec![Vec::new(); strings],
+            last: vec![None; strings],
+            count: vec![0; strings],
+            questioned: Vec::new(),
+            moves: 0,
+        }
+    }
+
+    fn moved(&mut self) {
+        self.fresh.iter_mut().for_each(Vec::clear);
+    }
+}
+
+fn conclude(
+    saddle: &Saddle,
+    states: &[StringState],
+    places: &[Estimate<Length>],
+    filter: &Filter,
+    tally: Tally,
+    travel: Length,
+) -> Result<SaddleEstimate, IntonationError> {
+    let sigma = |parts: &[(usize, f64)]| filter.variance_along(&filter.unit(parts)).max(0.0).sqrt();
+    let mm = |value: f64, sigma: f64| Estimate::new(Length::from_mm(value), Length::from_mm(sigma));
+    let mut strings = Vec::with_capacity(states.len());
+    for (index, state) in states.iter().enumerate() {
+        let bias = filter.x[B + index];
+        let (error, slope) = error_and_slope(&state.speaking, filter.x[S] - bias)?;
+        strings.push(StringEstimate {
+            string: saddle.strings[index],
+            ideal: mm(places[index].value.mm() + bias, sigma(&[(B + index, 1.0)])),
+            error: Estimate::new(
+                Cents::new(error),
+                Cents::new(sigma(&[(S, slope), (B + index, -slope)])),
+            ),
+            bias: Length::from_mm(bias),
+            fresh: tally.fresh[index].clone(),
+            last: tally.last[index],
+            count: tally.count[index],
+        });
+    }
+    Ok(SaddleEstimate {
+        setback: mm(filter.x[S], sigma(&[(S, 1.0)])),
+        placed: tally.placed,
+        response: Estimate::new(filter.x[K], sigma(&[(K, 1.0)])),
+        nearest: Length::from_mm(filter.x[F]) - travel,
+        furthest: mm(filter.x[F], sigma(&[(F, 1.0)])),
+        behind: mm(filter.x[F] - filter.x[S], sigma(&[(F, 1.0), (S, -1.0)])),
+        strings,
+        questioned: tally.questioned,
+        moves: tally.moves,
+    })
+}

@@ -1,0 +1,493 @@
+//! What can happen to a job, as it is written to the journal.
+//!
+//! Events are facts in the order they were told: never changed, never removed; undoing one is
+//! itself an event. Each entry carries the version of its form, so that old journals stay readable.
+
+use gradimen_core::intonation::Reference;
+use gradimen_core::pitch::{Pitch, PitchError};
+use gradimen_core::quantity::{Cents, Turns};
+use jiff::Timestamp;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::instrument::Instrument;
+use crate::record::{Measured, StringRecord, Weighing};
+
+/// Version of the event forms written today.
+pub const EVENT_VERSION: u32 = 1;
+
+/// One line of a journal.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Entry {
+    /// Its place in the journal, from 1 without gaps.
+    pub seq: u64,
+    /// When it was told.
+    pub at: Timestamp,
+    /// Version of the event's form.
+    pub version: u32,
+    /// What happened.
+    pub event: Event,
+}
+
+/// How hard the player plays.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Hand {
+    /// A light touch.
+    Light,
+    /// Neither light nor hard.
+    Medium,
+    /// A hard attack.
+    Hard,
+}
+
+impl Hand {
+    /// Every hand.
+    pub const ALL: [Self; 3] = [Self::Light, Self::Medium, Self::Hard];
+
+    /// Its word, in forms and in text.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Light => "light",
+            Self::Medium => "medium",
+            Self::Hard => "hard",
+        }
+    }
+
+    /// From that word.
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|hand| hand.key() == key)
+    }
+}
+
+/// Whose instrument it is to be.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Player {
+    /// How hard the player plays.
+    pub hand: Hand,
+    /// What is played.
+    pub style: String,
+}
+
+/// What the strings are tuned to.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Tuning {
+    /// Its name.
+    pub name: String,
+    /// Frequency of A4 in hertz.
+    pub a4_hz: f64,
+    /// Notes from string 1, each with an offset in cents where it has one: `E4`, `B3-2`.
+    pub notes: Vec<String>,
+}
+
+impl Tuning {
+    /// From pitches.
+    pub fn of(name: &str, a4_hz: f64, pitches: &[Pitch]) -> Self {
+        Self {
+            name: name.to_owned(),
+            a4_hz,
+            notes: pitches.iter().map(Pitch::to_string).collect(),
+        }
+    }
+
+    /// The notes for the computation.
+    ///
+    /// # Errors
+    /// [`PitchError`] for the first that is none.
+    pub fn pitches(&self) -> Result<Vec<Pitch>, PitchError> {
+        self.notes.iter().map(|note| note.parse()).collect()
+    }
+}
+
+/// Strings at a tuning.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Strung {
+    /// The set from string 1.
+    pub set: Vec<StringRecord>,
+    /// What it is tuned to.
+    pub tuning: Tuning,
+}
+
+/// Where the strings lie, as given by hand until the stations for it measure them.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HeightsGiven {
+    /// Clearance over fret 1, string 1.
+    pub first_fret_treble: Measured,
+    /// Clearance over fret 1, last string.
+    pub first_fret_bass: Measured,
+    /// Action at fret 12, string 1.
+    pub twelfth_treble: Measured,
+    /// Action at fret 12, last string.
+    pub twelfth_bass: Measured,
+    /// Measured, or only usual values.
+    pub measured: bool,
+}
+
+/// What pitches are read with.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Tuner {
+    /// What it is.
+    pub name: String,
+    /// What it resolves, in cents.
+    pub resolution_cents: f64,
+}
+
+impl Tuner {
+    /// What it resolves.
+    pub const fn resolution(&self) -> Cents {
+        Cents::new(self.resolution_cents)
+    }
+}
+
+/// What a fretted note was compared with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Against {
+    /// The open string in tune.
+    Open,
+    /// The harmonic over the twelfth fret.
+    Harmonic,
+}
+
+impl Against {
+    /// The same for the computation.
+    pub const fn reference(self) -> Reference {
+        match self {
+            Self::Open => Reference::Open,
+            Self::Harmonic => Reference::Harmonic,
+        }
+    }
+
+    /// Its word, in forms and in text.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Open => "open",
+            Self::Harmonic => "harmonic",
+        }
+    }
+
+    /// From that word.
+    pub fn from_key(key: &str) -> Option<Self> {
+        [Self::Open, Self::Harmonic]
+            .into_iter()
+            .find(|against| against.key() == key)
+    }
+}
+
+/// Where a job stands in the shop.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Stage {
+    /// Not begun.
+    Waiting,
+    /// Being worked on.
+    OnBench,
+    /// Left to settle.
+    Resting,
+    /// Finished, to be fetched.
+    Ready,
+    /// Back with its player.
+    Returned,
+}
+
+impl Stage {
+    /// Every stage in the order of the work.
+    pub const ALL: [Self; 5] = [
+        Self::Waiting,
+        Self::OnBench,
+        Self::Resting,
+        Self::Ready,
+        Self::Returned,
+    ];
+
+    /// Its word in documents and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Waiting => "waiting",
+            Self::OnBench => "on_bench",
+            Self::Resting => "resting",
+            Self::Ready => "ready",
+            Self::Returned => "returned",
+        }
+    }
+
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Waiting => "waiting",
+            Self::OnBench => "on the bench",
+            Self::Resting => "resting",
+            Self::Ready => "ready",
+            Self::Returned => "returned",
+        }
+    }
+
+    /// From the word in documents and forms.
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|stage| stage.key() == key)
+    }
+}
+
+/// The beginning of a job.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Opened {
+    /// The instrument as it was then.
+    pub instrument: Instrument,
+    /// Which version of its record that was.
+    pub instrument_version: u32,
+    /// Why it is here.
+    pub purpose: String,
+    /// Whose hand it is for.
+    pub player: Player,
+    /// The strings it is to carry.
+    pub strung: Strung,
+    /// The strings it came with, where they are known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub arrived: Option<Strung>,
+    /// Where the strings lie.
+    pub heights: HeightsGiven,
+    /// Whether the strings now on it are old.
+    pub old_strings: bool,
+}
+
+/// Something that happened to a job.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "type", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Event {
+    /// The job was opened; always the first event.
+    Opened(Box<Opened>),
+    /// Another hand or style.
+    PlayerChanged {
+        /// The player now.
+        player: Player,
+    },
+    /// Heights were measured or assumed otherwise.
+    HeightsGiven {
+        /// The heights now.
+        heights: HeightsGiven,
+    },
+    /// Other strings, another tuning, or both.
+    Strung {
+        /// Set and tuning now.
+        strung: Strung,
+    },
+    /// A core was measured.
+    CoreMeasured {
+        /// Which string.
+        string: u8,
+        /// Round diameter of equal area.
+        core: Measured,
+    },
+    /// A cut-off was weighed.
+    CutOffWeighed {
+        /// Which string.
+        string: u8,
+        /// What was weighed.
+        weighing: Weighing,
+    },
+    /// The strings were found old, or are new again.
+    StringsAged {
+        /// Old or not.
+        old: bool,
+    },
+    /// A tuner was chosen.
+    TunerChosen {
+        /// Which.
+        tuner: Tuner,
+    },
+    /// Nut edge to the crown of fret 12 was measured.
+    ScaleMeasured {
+        /// Along which string.
+        string: u8,
+        /// The distance.
+        nut_to_twelfth: Measured,
+    },
+    /// Crown of fret 12 to the saddle was measured.
+    SaddleMeasured {
+        /// Along which string.
+        string: u8,
+        /// The distance.
+        twelfth_to_saddle: Measured,
+    },
+    /// The way left to a saddle was measured.
+    RoomMeasured {
+        /// A string on that saddle.
+        string: u8,
+        /// Way left behind the saddle.
+        behind: Measured,
+    },
+    /// A fretted note was read.
+    IntonationRead {
+        /// Which string.
+        string: u8,
+        /// Which fret.
+        fret: u8,
+        /// How sharp, in cents.
+        cents: f64,
+        /// Compared with what.
+        against: Against,
+    },
+    /// A saddle was moved by its screw.
+    SaddleMoved {
+        /// A string on that saddle.
+        string: u8,
+        /// Turns; positive drives away from the neck.
+        turns: f64,
+    },
+    /// A saddle was turned round.
+    SaddleTurnedRound {
+        /// A string on that saddle.
+        string: u8,
+    },
+    /// The whole bridge was moved.
+    BridgeMoved {
+        /// Away from the neck; toward it when negative.
+        by: Measured,
+    },
+    /// A screw would not turn.
+    ScrewStuck {
+        /// A string on that saddle.
+        string: u8,
+    },
+    /// Which string of a shared saddle matters more.
+    Preferred {
+        /// A string on that saddle.
+        string: u8,
+        /// True: this string is to be right; false: shared evenly.
+        alone: bool,
+    },
+    /// Something to remember.
+    Noted {
+        /// The text.
+        text: String,
+    },
+    /// The job moved on in the shop.
+    StageSet {
+        /// Where it stands now.
+        stage: Stage,
+    },
+    /// An earlier event is taken back.
+    Undone {
+        /// Its place in the journal.
+        target: u64,
+    },
+    /// An event taken back counts again.
+    Redone {
+        /// Its place in the journal.
+        target: u64,
+    },
+}
+
+impl Event {
+    /// What happened, in the words of the record.
+    pub fn sentence(&self) -> String {
+        use gradimen_core::units::print;
+        match self {
+            Self::Opened(opened) => format!("Opened: {}", opened.purpose),
+            Self::PlayerChanged { player } => {
+                format!("Player: {} hand, {}", player.hand.key(), player.style)
+            }
+            Self::HeightsGiven { heights } => format!(
+                "Heights {}: fret 1 {} and {}, fret 12 {} and {}",
+                if heights.measured {
+                    "measured"
+                } else {
+                    "assumed"
+                },
+                heights.first_fret_treble.written,
+                heights.first_fret_bass.written,
+                heights.twelfth_treble.written,
+                heights.twelfth_bass.written
+            ),
+            Self::Strung { strung } => {
+                let gauges: Vec<String> = strung.set.iter().map(StringRecord::label).collect();
+                format!(
+                    "Strung {} in {}, A = {} Hz",
+                    gauges.join(" "),
+                    strung.tuning.notes.join(" "),
+                    strung.tuning.a4_hz
+                )
+            }
+            Self::CoreMeasured { string, core } => {
+                format!("String {string}: core {}", core.written)
+            }
+            Self::CutOffWeighed { string, weighing } => format!(
+                "String {string}: {} weighs {} g",
+                weighing.length.written, weighing.grams
+            ),
+            Self::StringsAged { old } => if *old {
+                "Strings found old"
+            } else {
+                "Strings are fresh"
+            }
+            .to_owned(),
+            Self::TunerChosen { tuner } => {
+                format!("Tuner: {}, {} cents", tuner.name, tuner.resolution_cents)
+            }
+            Self::ScaleMeasured {
+                string,
+                nut_to_twelfth,
+            } => {
+                format!("String {string}: nut to fret 12 {}", nut_to_twelfth.written)
+            }
+            Self::SaddleMeasured {
+                string,
+                twelfth_to_saddle,
+            } => {
+                format!(
+                    "String {string}: fret 12 to saddle {}",
+                    twelfth_to_saddle.written
+                )
+            }
+            Self::RoomMeasured { string, behind } => {
+                format!("String {string}: {} left behind the saddle", behind.written)
+            }
+            Self::IntonationRead {
+                string,
+                fret,
+                cents,
+                against,
+            } => format!(
+                "String {string}, fret {fret}: {} cents against {}",
+                print::cents(Cents::new(*cents)),
+                match against {
+                    Against::Open => "the open string",
+                    Against::Harmonic => "the harmonic",
+                }
+            ),
+            Self::SaddleMoved { string, turns } => format!(
+                "String {string}: saddle {} {}",
+                print::turns_with_word(Turns::new(*turns)),
+                if *turns >= 0.0 {
+                    "away from the neck"
+                } else {
+                    "toward the neck"
+                }
+            ),
+            Self::SaddleTurnedRound { string } => format!("String {string}: saddle turned round"),
+            Self::BridgeMoved { by } => format!("Bridge moved by {}", by.written),
+            Self::ScrewStuck { string } => {
+                format!("String {string}: the saddle screw will not turn")
+            }
+            Self::Preferred {
+                string,
+                alone: true,
+            } => format!("String {string} matters more on its saddle"),
+            Self::Preferred {
+                string,
+                alone: false,
+            } => format!("Saddle of string {string} shared evenly"),
+            Self::Noted { text } => format!("Note: {text}"),
+            Self::StageSet { stage } => format!("Now {}", stage.name()),
+            Self::Undone { target } => format!("Took back entry {target}"),
+            Self::Redone { target } => format!("Entry {target} counts again"),
+        }
+    }
+}

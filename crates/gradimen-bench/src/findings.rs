@@ -1,0 +1,525 @@
+//! What stops or redirects a job, with the evidence and the ways out.
+
+use gradimen_core::frets::{Blame, FEWEST_FRETS, FretError, FretFit, fit};
+use gradimen_core::quantity::{Cents, Length};
+use gradimen_core::tension::{self, Load};
+use gradimen_core::units::print;
+
+use crate::estimate::HAND_SCATTER;
+use crate::job::{Job, SaddleStep};
+use crate::plan::SaddlePlan;
+use crate::record::{Make, StringRecord};
+use crate::scale::{ScaleCheck, scale_checks, shift_needed};
+
+/// How much a finding weighs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Severity {
+    /// To be kept in mind.
+    Note,
+    /// To be looked at before going on.
+    Warning,
+    /// Stop.
+    Stop,
+}
+
+impl Severity {
+    /// Its word.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Note => "note",
+            Self::Warning => "warning",
+            Self::Stop => "stop",
+        }
+    }
+}
+
+/// A way out of a saddle's end of travel.
+#[derive(Debug, Clone, PartialEq)]
+pub enum WayOut {
+    /// Turn the saddle round.
+    TurnRound {
+        /// What that gains.
+        gain: Length,
+        /// Whether it is enough.
+        enough: bool,
+    },
+    /// Another string whose place lies within the travel.
+    OtherString {
+        /// Which string to fit.
+        string: StringRecord,
+        /// Where its saddle would stand.
+        setback: Length,
+    },
+    /// Move the bridge (away from the neck; toward it when negative).
+    MoveBridge {
+        /// How far, a turn to spare included.
+        by: Length,
+    },
+}
+
+impl WayOut {
+    /// In words.
+    pub fn sentence(&self) -> String {
+        match self {
+            Self::TurnRound { gain, enough: true } => {
+                format!("turn the saddle round: gains {}, enough", print::mm(*gain))
+            }
+            Self::TurnRound {
+                gain,
+                enough: false,
+            } => {
+                format!(
+                    "turn the saddle round: gains {}, not enough alone",
+                    print::mm(*gain)
+                )
+            }
+            Self::OtherString { string, setback } => format!(
+                "fit {} {}: its saddle would stand at {}",
+                string.label(),
+                string.make.name(),
+                print::mm(*setback)
+            ),
+            Self::MoveBridge { by } => format!(
+                "move the bridge {} {} the neck",
+                print::mm(by.abs()),
+                if *by >= Length::ZERO {
+                    "away from"
+                } else {
+                    "toward"
+                }
+            ),
+        }
+    }
+}
+
+/// Something that stops or redirects the job.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Finding {
+    /// The neck is not what its name says.
+    Scale(ScaleCheck),
+    /// A saddle does not reach its place.
+    OutOfTravel {
+        /// The string that leads.
+        string: u8,
+        /// How far it is short; positive at the back, negative at the front.
+        short_by: Length,
+        /// One standard deviation of that.
+        sigma: Length,
+        /// What can be done.
+        ways: Vec<WayOut>,
+    },
+    /// Less than a turn is left at the place.
+    Tight {
+        /// The string that leads.
+        string: u8,
+    },
+    /// A wire works near its strength.
+    NearBreaking {
+        /// Which string.
+        string: u8,
+        /// Share of its strength.
+        share: f64,
+    },
+    /// Old strings make everything provisional.
+    OldStrings,
+    /// Several frets together point at something.
+    Frets {
+        /// Which string.
+        string: u8,
+        /// What was fitted.
+        fit: FretFit,
+    },
+    /// A reading does not fit what is known.
+    Questioned {
+        /// Which string.
+        string: u8,
+        /// Its place in the journal.
+        seq: u64,
+        /// What was read.
+        cents: Cents,
+    },
+    /// A screw would not turn.
+    Stuck {
+        /// The string that leads.
+        string: u8,
+    },
+}
+
+impl Finding {
+    /// How much it weighs.
+    pub fn severity(&self) -> Severity {
+        match self {
+            Self::Scale(check) if check.agrees => Severity::Note,
+            Self::Scale(_) | Self::OutOfTravel { .. } | Self::Stuck { .. } => Severity::Stop,
+            Self::Frets { fit, .. } if fit.blame == Blame::Saddle => Severity::Note,
+            Self::Tight { .. }
+            | Self::NearBreaking { .. }
+            | Self::Questioned { .. }
+            | Self::Frets { .. } => Severity::Warning,
+            Self::OldStrings => Severity::Note,
+        }
+    }
+
+    /// Its word for other programs.
+    pub const fn kind(&self) -> &'static str {
+        match self {
+            Self::Scale(_) => "scale",
+            Self::OutOfTravel { .. } => "out_of_travel",
+            Self::Tight { .. } => "tight",
+            Self::NearBreaking { .. } => "near_breaking",
+            Self::OldStrings => "old_strings",
+            Self::Frets { .. } => "frets",
+            Self::Questioned { .. } => "questioned",
+            Self::Stuck { .. } => "stuck",
+        }
+    }
+
+    /// The string it speaks of, if of one.
+    pub const fn string(&self) -> Option<u8> {
+        match self {
+            Self::Scale(check) => Some(check.string),
+            Self::OutOfTravel { string, .. }
+            | Self::Tight { string }
+            | Self::NearBreaking { string, .. }
+            | Self::Frets { string, .. }
+            | Self::Questioned { string, .. }
+            | Self::Stuck { string } => Some(*string),
+            Self::OldStrings => None,
+        }
+    }
+
+    /// In words.
+    pub fn sentence(&self) -> String {
+        match self {
+            Self::Scale(check) => scale_sentence(check),
+            Self::OutOfTravel {
+                string,
+                short_by,
+                sigma,
+                ..
+            } => {
+                let end = if *short_by >= Length::ZERO {
+                    "back"
+                } else {
+                    "front"
+                };
+                let surely = if short_by.abs() > *sigma * 2.0 {
+                    "is"
+                } else {
+                    "is probably"
+                };
+                format!(
+                    "String {string}: the saddle {surely} {} \u{b1} {} short of room at the {end} end of its travel.",
+                    print::mm(short_by.abs()),
+                    print::mm(*sigma)
+                )
+            }
+            Self::Tight { string } => format!(
+                "String {string}: less than one turn of travel is left where the saddle belongs."
+            ),
+            Self::NearBreaking { string, share } => format!(
+                "String {string} carries {:.0} % of its strength; from 75 % it may break in tuning or bending. Protect the eyes.",
+                share * 100.0
+            ),
+            Self::OldStrings => {
+                "The strings are old: whatever is set on them is provisional.".to_owned()
+            }
+            Self::Frets { string, fit } => frets_sentence(*string, fit),
+            Self::Questioned { string, cents, .. } => format!(
+                "String {string}: the reading {} cents does not fit the others. Retuned to pitch? The right string? The sign? It is kept but weighs little.",
+                print::cents(*cents)
+            ),
+            Self::Stuck { string } => format!(
+                "String {string}: the saddle screw will not turn. Do not force it: slack the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
+            ),
+        }
+    }
+
+    /// What can be done about it.
+    pub fn ways(&self) -> Vec<String> {
+        match self {
+            Self::OutOfTravel { ways, .. } => ways.iter().map(WayOut::sentence).collect(),
+            Self::Scale(check) if !check.agrees && check.shift != Length::ZERO => {
+                let by = print::mm(check.shift.abs());
+                let (bridge, neck) = if check.shift > Length::ZERO {
+                    ("away from the neck", "toward the bridge")
+                } else {
+                    ("toward the neck", "away from the bridge")
+                };
+                vec![
+                    format!("move the bridge {by} {bridge}"),
+                    format!("or move the neck {by} {neck}"),
+                    "or fit a neck of the right scale".to_owned(),
+                ]
+            }
+            _ => Vec::new(),
+        }
+    }
+}
+
+fn scale_sentence(check: &ScaleCheck) -> String {
+    let (measured, named) = (print::mm(check.measured), print::mm(check.named));
+    if check.agrees {
+        return format!(
+            "String {}: the scale measures {measured}, on record {named}: they agree.",
+            check.string
+        );
+    }
+    let longer = if check.difference() > Length::ZERO {
+        "longer"
+    } else {
+        "shorter"
+    };
+    let by = print::mm(check.difference().abs());
+    let room = if check.shift == Length::ZERO {
+        "The saddles can still follow, if the nut stands where it did".to_owned()
+    } else {
+        format!(
+            "The saddles are {} short of room, a turn to spare included",
+            print::mm(check.shift.abs())
+        )
+    };
+    format!(
+        "String {}: the scale measures {measured}, {by} {longer} than the {named} on record: a wrong or foreign neck. {room}. Measure fret 12 to a saddle to be sure.",
+        check.string
+    )
+}
+
+fn frets_sentence(string: u8, fit: &FretFit) -> String {
+    let worst = fit
+        .remaining
+        .iter()
+        .filter(|(fret, _)| *fret != 12)
+        .max_by(|a, b| a.1.abs().value().total_cmp(&b.1.abs().value()));
+    let left = worst.map_or(String::new(), |(fret, cents)| {
+        format!(
+            " With the saddle right, fret {fret} stays {} cents off.",
+            print::cents(*cents)
+        )
+    });
+    match fit.blame {
+        Blame::Saddle => format!("String {string}: the saddle explains all frets read.{left}"),
+        Blame::Nut => {
+            let way = if fit.nut.value < Length::ZERO {
+                "its slot is too high or its edge too far from fret 1"
+            } else {
+                "its slot is low or its edge too near fret 1"
+            };
+            format!(
+                "String {string}: the nut. It acts as if {} out of place ({way}); \u{b1} {}.{left}",
+                print::mm(fit.nut.value.abs()),
+                print::mm(fit.nut.sigma)
+            )
+        }
+        Blame::Finger => format!(
+            "String {string}: the finger. It pressed with {:.1} \u{b1} {:.1} N; press lightly, right behind the fret, and read again.{left}",
+            fit.force.value.newtons(),
+            fit.force.sigma.newtons()
+        ),
+        Blame::Fret(fret) => format!(
+            "String {string}: fret {fret} stands alone. Read it again; if it stays, its crown is worn, high or out of place.{left}"
+        ),
+    }
+}
+
+/// Everything found about a job, the gravest first.
+pub fn findings(job: &Job, saddles: &[SaddlePlan]) -> Vec<Finding> {
+    let mut found: Vec<Finding> = scale_checks(job, saddles)
+        .into_iter()
+        .map(Finding::Scale)
+        .collect();
+    for (string, state) in (1..).zip(job.strings()) {
+        let pull = state.tension(job.instrument().scale(string));
+        if tension::load(&state.spec, pull) == Load::High {
+            found.push(Finding::NearBreaking {
+                string,
+                share: tension::stress_share(&state.spec, pull),
+            });
+        }
+    }
+    for (saddle, plan) in job.saddles().iter().zip(saddles) {
+        let lead = plan.strings().next().unwrap_or(1);
+        if saddle.stuck {
+            found.push(Finding::Stuck { string: lead });
+        }
+        if let Some(short_by) = plan.short_by {
+            found.push(out_of_travel(job, saddles, plan, short_by));
+        } else if plan.tight {
+            found.push(Finding::Tight { string: lead });
+        }
+        for step in &saddle.steps {
+            if let SaddleStep::Read {
+                seq, string, cents, ..
+            } = step
+                && plan.estimate.questioned.contains(seq)
+            {
+                found.push(Finding::Questioned {
+                    string: *string,
+                    seq: *seq,
+                    cents: *cents,
+                });
+            }
+        }
+        for string in plan.strings() {
+            if let Some(fit) = several_frets(job, &saddle.steps, plan, string) {
+                found.push(Finding::Frets { string, fit });
+            }
+        }
+    }
+    if job.old_strings() {
+        found.push(Finding::OldStrings);
+    }
+    found.sort_by_key(|finding| std::cmp::Reverse(finding.severity()));
+    found
+}
+
+/// What several frets of one string say, when at least three were read since the saddle moved.
+fn several_frets(
+    job: &Job,
+    steps: &[SaddleStep],
+    plan: &SaddlePlan,
+    string: u8,
+) -> Option<FretFit> {
+    let state = job.string_state(string).ok()?;
+    let now = plan.estimate.setback.value;
+    let since = steps
+        .iter()
+        .rposition(|step| {
+            matches!(
+                step,
+                SaddleStep::Moved { .. }
+                    | SaddleStep::Restrung { .. }
+                    | SaddleStep::TurnedRound
+                    | SaddleStep::BridgeMoved { .. }
+            )
+        })
+        .map_or(0, |at| at + 1);
+    let mut frets: Vec<(u8, Vec<Cents>)> = Vec::new();
+    for step in &steps[since..] {
+        if let SaddleStep::Read {
+            string: on,
+            fret,
+            cents,
+            against,
+            ..
+        } = step
+            && *on == string
+        {
+            let error = state
+                .speaking
+                .true_error(*fret, *cents, against.reference(), now)
+                .ok()?;
+            match frets.iter_mut().find(|(at, _)| at == fret) {
+                Some((_, errors)) => errors.push(error),
+                None => frets.push((*fret, vec![error])),
+            }
+        }
+    }
+    if frets.len() < FEWEST_FRETS {
+        return None;
+    }
+    let tuner = job.tuner().resolution().value();
+    let noise = HAND_SCATTER.value().powi(2) + tuner * tuner / 3.0;
+    let mut readings: Vec<FretError> = frets
+        .into_iter()
+        .map(|(fret, errors)| FretError {
+            fret,
+            error: errors.iter().copied().sum::<Cents>() / errors.len() as f64,
+            sigma: Cents::new((noise / errors.len() as f64).sqrt()),
+        })
+        .collect();
+    readings.sort_by_key(|reading| reading.fret);
+    fit(&state.speaking, now, &readings).ok()
+}
+
+fn out_of_travel(
+    job: &Job,
+    saddles: &[SaddlePlan],
+    plan: &SaddlePlan,
+    short_by: Length,
+) -> Finding {
+    let turn = job.instrument().bridge.intonation.pitch.middle();
+    let gain = job.instrument().bridge.intonation.turn_round;
+    let lead = furthest_string(plan, short_by);
+    let mut ways = Vec::new();
+    if short_by > Length::ZERO && gain > Length::ZERO {
+        ways.push(WayOut::TurnRound {
+            gain,
+            enough: gain >= short_by + turn,
+        });
+    }
+    if let Some((string, setback)) = other_string(job, plan, lead) {
+        ways.push(WayOut::OtherString { string, setback });
+    }
+    let shift = shift_needed(job, saddles);
+    if shift != Length::ZERO {
+        ways.push(WayOut::MoveBridge { by: shift });
+    }
+    let sigma = (plan.target.sigma.mm().powi(2) + plan.estimate.furthest.sigma.mm().powi(2)).sqrt();
+    Finding::OutOfTravel {
+        string: lead,
+        short_by,
+        sigma: Length::from_mm(sigma),
+        ways,
+    }
+}
+
+/// The string of a saddle that asks for most in the direction it is short of.
+fn furthest_string(plan: &SaddlePlan, short_by: Length) -> u8 {
+    let sign = short_by.mm().signum();
+    plan.estimate
+        .strings
+        .iter()
+        .max_by(|a, b| {
+            (a.ideal.value * sign)
+                .mm()
+                .total_cmp(&(b.ideal.value * sign).mm())
+        })
+        .map_or(1, |string| string.string)
+}
+
+/// The string nearest in pull whose saddle would stand within the travel with a turn to spare.
+fn other_string(job: &Job, plan: &SaddlePlan, string: u8) -> Option<(StringRecord, Length)> {
+    let now = job.string_state(string).ok()?;
+    let known = plan
+        .estimate
+        .strings
+        .iter()
+        .find(|on| on.string == string)?;
+    let scale = job.instrument().scale(string);
+    let pull = now.tension(scale);
+    let turn = job.instrument().bridge.intonation.pitch.middle();
+    let (near, far) = (
+        plan.estimate.nearest + turn,
+        plan.estimate.furthest.value - turn,
+    );
+    let family = job.instrument().kind.family();
+    let makes = [now.record.make, Make::RoundNickelPlated];
+    let mut best: Option<(f64, StringRecord, Length)> = None;
+    for make in makes {
+        for spec in gradimen_core::ladder::gauges(family, make.construction()) {
+            let record = StringRecord::of(&spec, make);
+            if record.label() == now.record.label() {
+                continue;
+            }
+            let candidate = tension::tension(&spec, scale, now.frequency);
+            let miss = candidate.ratio(pull).ln().abs();
+            // A string a third heavier or lighter is another set, not a way out.
+            if miss > 0.3 || tension::load(&spec, candidate) != Load::Fine {
+                continue;
+            }
+            if best.as_ref().is_some_and(|(least, ..)| *least <= miss) {
+                continue;
+            }
+            let Ok(setback) = now.speaking.with_string(&spec).setback_for(12, Cents::ZERO) else {
+                continue;
+            };
+            // The hand that reads it stays the same hand.
+            let setback = setback + known.bias;
+            if setback >= near && setback <= far {
+                best = Some((miss, record, setback));
+            }
+        }
+    }
+    best.map(|(_, record, setback)| (record, setback))
+}

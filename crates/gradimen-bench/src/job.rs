@@ -1,0 +1,873 @@
+//! The fold: a journal becomes a job. Pure and deterministic; the order entries are handed over
+//! in does not matter, their sequence numbers do.
+
+use std::collections::BTreeSet;
+
+use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, IntonationError, Speaking};
+use gradimen_core::pitch::{ConcertPitch, Pitch, PitchError};
+use gradimen_core::quantity::{Cents, Force, Frequency, Length, Turns};
+use gradimen_core::string::{StringError, StringSpec};
+use gradimen_core::tension::{self, Load};
+use jiff::Timestamp;
+use thiserror::Error;
+
+use crate::event::{
+    Against, EVENT_VERSION, Entry, Event, HeightsGiven, Opened, Player, Stage, Strung, Tuner,
+    Tuning,
+};
+use crate::instrument::{Instrument, InstrumentError};
+use crate::methods::usual_tuner;
+use crate::record::{Measured, StringRecord};
+
+/// Why a journal is no job, or an event cannot join it.
+#[derive(Debug, Clone, PartialEq, Error)]
+pub enum JobError {
+    /// Sequence numbers with a gap, a repeat, or a wrong start.
+    #[error("entry {found} of the journal stands where entry {expected} belongs")]
+    Sequence {
+        /// The number that belongs there.
+        expected: u64,
+        /// The number found.
+        found: u64,
+    },
+    /// No journal at all, or one that does not begin by opening the job.
+    #[error("a journal begins with the event 'opened'")]
+    NotOpened,
+    /// A second beginning.
+    #[error("entry {0} opens the job a second time")]
+    OpenedTwice(u64),
+    /// Written by a later version of the program.
+    #[error("entry {seq} has version {version}; this program reads up to version {EVENT_VERSION}")]
+    Version {
+        /// Where.
+        seq: u64,
+        /// Its version.
+        version: u32,
+    },
+    /// Taking back what is not there, or twice.
+    #[error("entry {0} cannot be taken back or put again")]
+    UndoTarget(u64),
+    /// A string the instrument does not have.
+    #[error("read string {read}, expected 1 to {strings}")]
+    NoSuchString {
+        /// The string named.
+        read: u8,
+        /// How many there are.
+        strings: u8,
+    },
+    /// A fret the board does not have.
+    #[error("read fret {read}, expected 1 to {frets}")]
+    NoSuchFret {
+        /// The fret named.
+        read: u8,
+        /// How many there are.
+        frets: u8,
+    },
+    /// A number of strings or notes that does not fit the instrument.
+    #[error("read {read} strings or notes for an instrument with {strings} strings")]
+    Count {
+        /// How many were given.
+        read: usize,
+        /// How many there are.
+        strings: u8,
+    },
+    /// A value that cannot be.
+    #[error("{what}: read {read}, expected {expected}")]
+    Value {
+        /// What it is.
+        what: &'static str,
+        /// What was read.
+        read: String,
+        /// What was expected.
+        expected: &'static str,
+    },
+    /// A string that would break.
+    #[error(
+        "string {string} ({gauge}) at {note} would carry {percent:.0} % of its strength: above 90 % it is refused; take another gauge or tune lower"
+    )]
+    WouldBreak {
+        /// Which.
+        string: u8,
+        /// Its gauge.
+        gauge: String,
+        /// Its note.
+        note: String,
+        /// Share of the strength.
+        percent: f64,
+    },
+    /// Something about the instrument.
+    #[error("{0}")]
+    Instrument(#[from] InstrumentError),
+    /// Something about a string.
+    #[error("string {string}: {error}")]
+    Wire {
+        /// Which.
+        string: u8,
+        /// What.
+        error: StringError,
+    },
+    /// Something about a note.
+    #[error("{0}")]
+    Pitch(#[from] PitchError),
+    /// Something about heights or readings.
+    #[error("{0}")]
+    Intonation(#[from] IntonationError),
+}
+
+/// A string as it is now.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StringState {
+    /// As recorded.
+    pub record: StringRecord,
+    /// For the computation.
+    pub spec: StringSpec,
+    /// What it is tuned to.
+    pub pitch: Pitch,
+    /// The frequency of that.
+    pub frequency: Frequency,
+    /// Fretted on this instrument at its scale.
+    pub speaking: Speaking,
+    /// What is doubtful about that.
+    pub doubts: Doubts,
+}
+
+impl StringState {
+    /// Its pull.
+    pub fn tension(&self, scale: Length) -> Force {
+        tension::tension(&self.spec, scale, self.frequency)
+    }
+}
+
+/// Something that happened to a saddle, in order.
+#[derive(Debug, Clone, PartialEq)]
+pub enum SaddleStep {
+    /// Other strings or another tuning: readings before it speak of other strings.
+    Restrung {
+        /// The strings before, on this saddle, that the earlier readings speak of.
+        before: Vec<StringState>,
+    },
+    /// A string's place was measured: its setback from twice the distance nut to fret 12.
+    Placed {
+        /// Which string.
+        string: u8,
+        /// The setback.
+        setback: Length,
+        /// One standard deviation of it.
+        sigma: Length,
+    },
+    /// Way left behind was measured.
+    Room {
+        /// How much.
+        behind: Length,
+    },
+    /// A fretted note was read.
+    Read {
+        /// Place in the journal.
+        seq: u64,
+        /// Which string.
+        string: u8,
+        /// Which fret.
+        fret: u8,
+        /// How sharp.
+        cents: Cents,
+        /// Against what.
+        against: Against,
+    },
+    /// Its screw was turned.
+    Moved {
+        /// Positive away from the neck.
+        turns: Turns,
+    },
+    /// It was turned round.
+    TurnedRound,
+    /// The bridge under it was moved.
+    BridgeMoved {
+        /// Away from the neck.
+        by: Length,
+    },
+}
+
+/// A saddle: what it carries and what happened to it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Saddle {
+    /// Its strings, counted from 1.
+    pub strings: Vec<u8>,
+    /// What happened, in order.
+    pub steps: Vec<SaddleStep>,
+    /// The string that matters more, if one does.
+    pub preferred: Option<u8>,
+    /// Whether its screw would not turn.
+    pub stuck: bool,
+}
+
+/// A line of the record.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Line {
+    /// Place in the journal.
+    pub seq: u64,
+    /// When.
+    pub at: Timestamp,
+    /// What happened.
+    pub event: Event,
+    /// Whether it counts, or was taken back.
+    pub live: bool,
+}
+
+/// A job: one visit of one instrument.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Job {
+    instrument: Instrument,
+    instrument_version: u32,
+    purpose: String,
+    player: Player,
+    tuning: Tuning,
+    concert: ConcertPitch,
+    previous: Option<Strung>,
+    strings: Vec<StringState>,
+    heights: HeightsGiven,
+    old_strings: bool,
+    tuner: Tuner,
+    tuner_chosen: bool,
+    nut_to_twelfth: Vec<Option<Measured>>,
+    saddles: Vec<Saddle>,
+    notes: Vec<String>,
+    stage: Stage,
+    lines: Vec<Line>,
+    undo: Option<u64>,
+    redo: Option<u64>,
+}
+
+/// One standard deviation of a distance read with a rule to half a millimetre division.
+const RULE_SIGMA: Length = Length::from_mm(0.2);
+/// A measured scale this far from its name is another scale (two readings of a rule).
+pub const SCALE_TOLERANCE: Length = Length::from_mm(1.0);
+/// How far the free length behind nut and saddle may be off, as a share of the scale.
+const FREE_LENGTH_DOUBT: f64 = 0.05;
+/// A technician's own light finger varies by this.
+const FORCE_DOUBT: Force = Force::from_newtons(0.8);
+/// Between nut and tuner, averaged over the strings (common practice); nothing behind a lock.
+const BEHIND_NUT: Length = Length::from_mm(100.0);
+
+impl Job {
+    /// Folds a journal.
+    ///
+    /// # Errors
+    /// A [`JobError`] that names the entry or value that cannot be.
+    pub fn fold(entries: &[Entry]) -> Result<Self, JobError> {
+        let mut ordered: Vec<&Entry> = entries.iter().collect();
+        ordered.sort_by_key(|entry| entry.seq);
+        for (expected, entry) in (1..).zip(&ordered) {
+            if entry.seq != expected {
+                return Err(JobError::Sequence {
+                    expected,
+                    found: entry.seq,
+                });
+            }
+            if entry.version == 0 || entry.version > EVENT_VERSION {
+                return Err(JobError::Version {
+                    seq: entry.seq,
+                    version: entry.version,
+                });
+            }
+        }
+        let history = History::of(&ordered)?;
+        let Some((first, rest)) = ordered.split_first() else {
+            return Err(JobError::NotOpened);
+        };
+        let Event::Opened(opened) = &first.event else {
+            return Err(JobError::NotOpened);
+        };
+        let mut job = Self::open(opened)?;
+        for entry in rest {
+            if history.live.contains(&entry.seq) {
+                job.apply(entry)?;
+            }
+        }
+        job.lines = ordered
+            .iter()
+            .map(|entry| Line {
+                seq: entry.seq,
+                at: entry.at,
+                event: entry.event.clone(),
+                live: history.live.contains(&entry.seq)
+                    || matches!(
+                        entry.event,
+                        Event::Opened(_) | Event::Undone { .. } | Event::Redone { .. }
+                    ),
+            })
+            .collect();
+        job.undo = history.done.last().copied();
+        job.redo = history.undone.last().copied();
+        Ok(job)
+    }
+
+    fn open(opened: &Opened) -> Result<Self, JobError> {
+        let instrument = opened.instrument.clone();
+        instrument.check()?;
+        let strings = usize::from(instrument.strings);
+        let mut job = Self {
+            instrument_version: opened.instrument_version,
+            purpose: opened.purpose.clone(),
+            player: opened.player.clone(),
+            tuning: opened.strung.tuning.clone(),
+            concert: ConcertPitch::default(),
+            previous: opened.arrived.clone(),
+            strings: Vec::new(),
+            heights: opened.heights.clone(),
+            old_strings: opened.old_strings,
+            tuner: usual_tuner(),
+            tuner_chosen: false,
+            nut_to_twelfth: vec![None; strings],
+            saddles: instrument
+                .bridge
+                .saddles
+                .iter()
+                .map(|strings| Saddle {
+                    strings: strings.clone(),
+                    steps: Vec::new(),
+                    preferred: None,
+                    stuck: false,
+                })
+                .collect(),
+            notes: Vec::new(),
+            stage: Stage::Waiting,
+            lines: Vec::new(),
+            undo: None,
+            redo: None,
+            instrument,
+        };
+        if let Some(arrived) = &opened.arrived {
+            job.check_strung(arrived)?;
+        }
+        job.string(&opened.strung)?;
+        Ok(job)
+    }
+
+    /// Whether an event could be the next entry.
+    ///
+    /// # Errors
+    /// The [`JobError`] that folding it would give.
+    pub fn accepts(&self, event: &Event) -> Result<(), JobError> {
+        match event {
+            Event::Opened(_) => Err(JobError::OpenedTwice(self.seq() + 1)),
+            Event::Undone { target } if self.undo == Some(*target) => Ok(()),
+            Event::Redone { target } if self.redo == Some(*target) => Ok(()),
+            Event::Undone { target } | Event::Redone { target } => {
+                Err(JobError::UndoTarget(*target))
+            }
+            _ => self.clone().apply(&Entry {
+                seq: self.seq() + 1,
+                at: Timestamp::UNIX_EPOCH,
+                version: EVENT_VERSION,
+                event: event.clone(),
+            }),
+        }
+    }
+
+    fn apply(&mut self, entry: &Entry) -> Result<(), JobError> {
+        match &entry.event {
+            Event::Opened(_) => return Err(JobError::OpenedTwice(entry.seq)),
+            Event::Undone { .. } | Event::Redone { .. } => {}
+            Event::PlayerChanged { player } => self.player = player.clone(),
+            Event::HeightsGiven { heights } => {
+                self.heights = heights.clone();
+                self.refresh()?;
+            }
+            Event::Strung { strung } => {
+                let before = self.strung();
+                let states = self.strings.clone();
+                self.string(strung)?;
+                for saddle in &mut self.saddles {
+                    let on = |&string: &u8| states[usize::from(string - 1)].clone();
+                    let before = saddle.strings.iter().map(on).collect();
+                    saddle.steps.push(SaddleStep::Restrung { before });
+                }
+                if before.set != strung.set {
+                    self.old_strings = false;
+                }
+                self.previous = Some(before);
+            }
+            Event::CoreMeasured { string, core } => {
+                let index = self.index(*string)?;
+                sound(core, "core diameter")?;
+                self.strings[index].record.core = Some(core.clone());
+                self.refresh()?;
+            }
+            Event::CutOffWeighed { string, weighing } => {
+                let index = self.index(*string)?;
+                sound(&weighing.length, "length of the piece")?;
+                self.strings[index].record.weighed = Some(weighing.clone());
+                self.refresh()?;
+            }
+            Event::StringsAged { old } => self.old_strings = *old,
+            Event::TunerChosen { tuner } => {
+                if !(0.01..=10.0).contains(&tuner.resolution_cents) {
+                    return Err(JobError::Value {
+                        what: "tuner resolution",
+                        read: format!("{} cents", tuner.resolution_cents),
+                        expected: "0.01 to 10 cents",
+                    });
+                }
+                self.tuner = tuner.clone();
+                self.tuner_chosen = true;
+            }
+            Event::ScaleMeasured {
+                string,
+                nut_to_twelfth,
+            } => {
+                let index = self.index(*string)?;
+                sound(nut_to_twelfth, "nut to fret 12")?;
+                self.nut_to_twelfth[index] = Some(nut_to_twelfth.clone());
+                self.refresh()?;
+            }
+            Event::SaddleMeasured {
+                string,
+                twelfth_to_saddle,
+            } => {
+                self.index(*string)?;
+                sound(twelfth_to_saddle, "fret 12 to saddle")?;
+                let half = self.speaking_scale(*string) * 0.5;
+                let sigma = RULE_SIGMA.max(twelfth_to_saddle.half_width());
+                let step = SaddleStep::Placed {
+                    string: *string,
+                    setback: twelfth_to_saddle.middle() - half,
+                    sigma,
+                };
+                self.saddle_mut(*string)?.steps.push(step);
+            }
+            Event::RoomMeasured { string, behind } => {
+                sound(behind, "room behind the saddle")?;
+                let step = SaddleStep::Room {
+                    behind: behind.middle(),
+                };
+                self.saddle_mut(*string)?.steps.push(step);
+            }
+            Event::IntonationRead {
+                string,
+                fret,
+                cents,
+                against,
+            } => {
+                self.index(*string)?;
+                self.check_reading(*string, *fret, *cents, *against)?;
+                let step = SaddleStep::Read {
+                    seq: entry.seq,
+                    string: *string,
+                    fret: *fret,
+                    cents: Cents::new(*cents),
+                    against: *against,
+                };
+                self.saddle_mut(*string)?.steps.push(step);
+            }
+            Event::SaddleMoved { string, turns } => {
+                if !turns.is_finite() || turns.abs() > 40.0 {
+                    return Err(JobError::Value {
+                        what: "turns of a saddle screw",
+                        read: turns.to_string(),
+                        expected: "at most 40 either way",
+                    });
+                }
+                let saddle = self.saddle_mut(*string)?;
+                saddle.stuck = false;
+                saddle.steps.push(SaddleStep::Moved {
+                    turns: Turns::new(*turns),
+                });
+            }
+            Event::SaddleTurnedRound { string } => {
+                if self.instrument.bridge.intonation.turn_round <= Length::ZERO {
+                    return Err(JobError::Value {
+                        what: "turning a saddle round",
+                        read: "a bridge whose saddles cannot be turned".to_owned(),
+                        expected: "a gain on the instrument's record",
+                    });
+                }
+                self.saddle_mut(*string)?
+                    .steps
+                    .push(SaddleStep::TurnedRound);
+            }
+            Event::BridgeMoved { by } => {
+                sound(by, "move of the bridge")?;
+                for saddle in &mut self.saddles {
+                    saddle
+                        .steps
+                        .push(SaddleStep::BridgeMoved { by: by.middle() });
+                }
+            }
+            Event::ScrewStuck { string } => self.saddle_mut(*string)?.stuck = true,
+            Event::Preferred { string, alone } => {
+                self.saddle_mut(*string)?.preferred = alone.then_some(*string);
+            }
+            Event::Noted { text } => self.notes.push(text.clone()),
+            Event::StageSet { stage } => self.stage = *stage,
+        }
+        Ok(())
+    }
+
+    fn check_reading(
+        &self,
+        string: u8,
+        fret: u8,
+        cents: f64,
+        against: Against,
+    ) -> Result<(), JobError> {
+        if fret == 0 || fret > self.instrument.frets {
+            return Err(JobError::NoSuchFret {
+                read: fret,
+                frets: self.instrument.frets,
+            });
+        }
+        if cents.is_nan() || cents.abs() > 100.0 {
+            return Err(JobError::Value {
+                what: "fretted note",
+                read: format!("{cents} cents"),
+                expected: "-100 to +100 cents",
+            });
+        }
+        let speaking = &self.strings[self.index(string)?].speaking;
+        speaking.true_error(fret, Cents::new(cents), against.reference(), Length::ZERO)?;
+        Ok(())
+    }
+
+    /// Checks set and tuning without putting them on.
+    fn check_strung(&self, strung: &Strung) -> Result<Vec<StringState>, JobError> {
+        let strings = self.instrument.strings;
+        for count in [strung.set.len(), strung.tuning.notes.len()] {
+            if count != usize::from(strings) {
+                return Err(JobError::Count {
+                    read: count,
+                    strings,
+                });
+            }
+        }
+        let concert = ConcertPitch::new(Frequency::from_hertz(strung.tuning.a4_hz))?;
+        let pitches = strung.tuning.pitches()?;
+        (1..=strings)
+            .zip(strung.set.iter().zip(pitches))
+            .map(|(string, (record, pitch))| self.state_of(string, record, pitch, concert))
+            .collect()
+    }
+
+    fn string(&mut self, strung: &Strung) -> Result<(), JobError> {
+        let states = self.check_strung(strung)?;
+        for (string, state) in (1..).zip(&states) {
+            let pull = state.tension(self.instrument.scale(string));
+            if tension::load(&state.spec, pull) == Load::TooMuch {
+                return Err(JobError::WouldBreak {
+                    string,
+                    gauge: state.record.label(),
+                    note: state.pitch.to_string(),
+                    percent: tension::stress_share(&state.spec, pull) * 100.0,
+                });
+            }
+        }
+        self.concert = ConcertPitch::new(Frequency::from_hertz(strung.tuning.a4_hz))?;
+        self.strings = states;
+        self.tuning = strung.tuning.clone();
+        Ok(())
+    }
+
+    fn state_of(
+        &self,
+        string: u8,
+        record: &StringRecord,
+        pitch: Pitch,
+        concert: ConcertPitch,
+    ) -> Result<StringState, JobError> {
+        let spec = record
+            .spec()
+            .map_err(|error| JobError::Wire { string, error })?;
+        let frequency = pitch.frequency(concert);
+        let anchors = Anchors {
+            behind_nut: if self.instrument.locking_nut {
+                Length::ZERO
+            } else {
+                BEHIND_NUT
+            },
+            behind_saddle: self.instrument.bridge.behind_saddle.middle(),
+        };
+        let speaking = Speaking::new(
+            &spec,
+            frequency,
+            self.speaking_scale(string),
+            self.heights_of(string)?,
+            Fingering::default(),
+        )
+        .with_anchors(anchors);
+        let (twelfth, first_fret) = if self.heights.measured {
+            (0.1, 0.05)
+        } else {
+            (0.3, 0.12)
+        };
+        Ok(StringState {
+            record: record.clone(),
+            doubts: Doubts {
+                force: FORCE_DOUBT,
+                twelfth: Length::from_mm(twelfth),
+                first_fret: Length::from_mm(first_fret),
+                free_length: FREE_LENGTH_DOUBT,
+                core: spec.core_uncertainty(),
+            },
+            spec,
+            pitch,
+            frequency,
+            speaking,
+        })
+    }
+
+    /// Works the strings out again after something under them changed.
+    fn refresh(&mut self) -> Result<(), JobError> {
+        let states: Result<Vec<StringState>, JobError> = (1..)
+            .zip(&self.strings)
+            .map(|(string, state)| self.state_of(string, &state.record, state.pitch, self.concert))
+            .collect();
+        self.strings = states?;
+        Ok(())
+    }
+
+    fn heights_of(&self, string: u8) -> Result<Heights, JobError> {
+        let gaps = f64::from(self.instrument.strings.saturating_sub(1).max(1));
+        let share = f64::from(string - 1) / gaps;
+        let between = |treble: &Measured, bass: &Measured| {
+            treble.middle() * (1.0 - share) + bass.middle() * share
+        };
+        let given = &self.heights;
+        for measured in [
+            &given.first_fret_treble,
+            &given.first_fret_bass,
+            &given.twelfth_treble,
+            &given.twelfth_bass,
+        ] {
+            sound(measured, "height of the strings")?;
+        }
+        Ok(Heights::new(
+            between(&given.first_fret_treble, &given.first_fret_bass),
+            between(&given.twelfth_treble, &given.twelfth_bass),
+        )?)
+    }
+
+    fn index(&self, string: u8) -> Result<usize, JobError> {
+        if (1..=self.instrument.strings).contains(&string) {
+            Ok(usize::from(string - 1))
+        } else {
+            Err(JobError::NoSuchString {
+                read: string,
+                strings: self.instrument.strings,
+            })
+        }
+    }
+
+    fn saddle_mut(&mut self, string: u8) -> Result<&mut Saddle, JobError> {
+        self.index(string)?;
+        let at = self.instrument.bridge.saddle_of(string);
+        at.and_then(|at| self.saddles.get_mut(at))
+            .ok_or(JobError::Instrument(InstrumentError::Saddles(string)))
+    }
+}
+
+fn sound(measured: &Measured, what: &'static str) -> Result<(), JobError> {
+    if measured.is_sound() {
+        Ok(())
+    } else {
+        Err(JobError::Value {
+            what,
+            read: measured.written.clone(),
+            expected: "a length",
+        })
+    }
+}
+
+/// What is there to see.
+impl Job {
+    /// The instrument as it was when the job was opened.
+    pub const fn instrument(&self) -> &Instrument {
+        &self.instrument
+    }
+
+    /// Which version of its record that was.
+    pub const fn instrument_version(&self) -> u32 {
+        self.instrument_version
+    }
+
+    /// Why it is here.
+    pub fn purpose(&self) -> &str {
+        &self.purpose
+    }
+
+    /// Whose hand it is for.
+    pub const fn player(&self) -> &Player {
+        &self.player
+    }
+
+    /// What the strings are tuned to.
+    pub const fn tuning(&self) -> &Tuning {
+        &self.tuning
+    }
+
+    /// Concert pitch of that.
+    pub const fn concert(&self) -> ConcertPitch {
+        self.concert
+    }
+
+    /// Set and tuning now, with what was measured of the strings.
+    pub fn strung(&self) -> Strung {
+        Strung {
+            set: self
+                .strings
+                .iter()
+                .map(|state| state.record.clone())
+                .collect(),
+            tuning: self.tuning.clone(),
+        }
+    }
+
+    /// Set and tuning before the last change, or as it arrived.
+    pub const fn previous(&self) -> Option<&Strung> {
+        self.previous.as_ref()
+    }
+
+    /// The strings, string 1 first.
+    pub fn strings(&self) -> &[StringState] {
+        &self.strings
+    }
+
+    /// One string, counted from 1.
+    ///
+    /// # Errors
+    /// [`JobError::NoSuchString`].
+    pub fn string_state(&self, string: u8) -> Result<&StringState, JobError> {
+        Ok(&self.strings[self.index(string)?])
+    }
+
+    /// Other strings or another tuning worked out on this instrument, without putting them on.
+    ///
+    /// # Errors
+    /// A [`JobError`] for what cannot be.
+    pub fn imagine(&self, strung: &Strung) -> Result<Vec<StringState>, JobError> {
+        self.check_strung(strung)
+    }
+
+    /// Where the strings lie.
+    pub const fn heights(&self) -> &HeightsGiven {
+        &self.heights
+    }
+
+    /// Whether the strings are old: intonation is provisional.
+    pub const fn old_strings(&self) -> bool {
+        self.old_strings
+    }
+
+    /// What pitches are read with.
+    pub const fn tuner(&self) -> &Tuner {
+        &self.tuner
+    }
+
+    /// Whether that was chosen, or is only assumed.
+    pub const fn tuner_chosen(&self) -> bool {
+        self.tuner_chosen
+    }
+
+    /// Nut edge to crown of fret 12, where it was measured along that string.
+    pub fn nut_to_twelfth(&self, string: u8) -> Option<&Measured> {
+        self.nut_to_twelfth
+            .get(usize::from(string.checked_sub(1)?))?
+            .as_ref()
+    }
+
+    /// Twice the measured distance to fret 12, where it was measured: along that string, or along
+    /// any on an instrument with one scale.
+    pub fn measured_scale(&self, string: u8) -> Option<Length> {
+        let own = self.nut_to_twelfth(string);
+        let any = || self.nut_to_twelfth.iter().flatten().next();
+        let found = if self.instrument.is_multi_scale() {
+            own
+        } else {
+            own.or_else(any)
+        };
+        found.map(|measured| measured.middle() * 2.0)
+    }
+
+    /// The scale the frets were cut to: the measured one where it belies the name.
+    pub fn speaking_scale(&self, string: u8) -> Length {
+        let named = self.instrument.scale(string);
+        match self.measured_scale(string) {
+            Some(measured) if (measured - named).abs() > SCALE_TOLERANCE => measured,
+            _ => named,
+        }
+    }
+
+    /// The saddles, in the order of their strings.
+    pub fn saddles(&self) -> &[Saddle] {
+        &self.saddles
+    }
+
+    /// What was noted.
+    pub fn notes(&self) -> &[String] {
+        &self.notes
+    }
+
+    /// Where the job stands in the shop.
+    pub const fn stage(&self) -> Stage {
+        self.stage
+    }
+
+    /// The whole journal, with what was taken back.
+    pub fn lines(&self) -> &[Line] {
+        &self.lines
+    }
+
+    /// The last sequence number.
+    pub fn seq(&self) -> u64 {
+        self.lines.last().map_or(0, |line| line.seq)
+    }
+
+    /// The event that would take back the last one, if there is one to take back.
+    pub fn undo(&self) -> Option<Event> {
+        self.undo.map(|target| Event::Undone { target })
+    }
+
+    /// The event that would put the last taken-back one again.
+    pub fn redo(&self) -> Option<Event> {
+        self.redo.map(|target| Event::Redone { target })
+    }
+}
+
+/// Which entries count, and what undo and redo would reach.
+struct History {
+    live: BTreeSet<u64>,
+    done: Vec<u64>,
+    undone: Vec<u64>,
+}
+
+impl History {
+    fn of(entries: &[&Entry]) -> Result<Self, JobError> {
+        let mut history = Self {
+            live: BTreeSet::new(),
+            done: Vec::new(),
+            undone: Vec::new(),
+        };
+        for entry in entries.iter().skip(1) {
+            match entry.event {
+                Event::Undone { target } => {
+                    if history.done.pop() != Some(target) {
+                        return Err(JobError::UndoTarget(target));
+                    }
+                    history.live.remove(&target);
+                    history.undone.push(target);
+                }
+                Event::Redone { target } => {
+                    if history.undone.pop() != Some(target) {
+                        return Err(JobError::UndoTarget(target));
+                    }
+                    history.live.insert(target);
+                    history.done.push(target);
+                }
+                _ => {
+                    history.live.insert(entry.seq);
+                    history.done.push(entry.seq);
+                    history.undone.clear();
+                }
+            }
+        }
+        Ok(history)
+    }
+}

@@ -1,0 +1,22 @@
+//! The workflow of a setup: form text becomes a typed event, events an append-only journal,
+//! the journal folds into a job, the job into an estimate and a plan. Nothing else changes a job.
+//!
+//! - [`record`]: measured values as they are kept. [`instrument`], [`hardware`]: what is set up.
+//! - [`event`], [`document`]: the journal and its file. [`job`]: the fold.
+//! - [`methods`]: the shop's defaults: tunings, sets, tuners, heights.
+//! - [`strings`]: the strings station. [`estimate`], [`plan`]: the intonation station.
+//! - [`findings`]: what stops or redirects a job. [`report`]: all of it for other programs.
+
+pub mod document;
+pub mod estimate;
+pub mod event;
+pub mod findings;
+pub mod hardware;
+pub mod instrument;
+pub mod job;
+pub mod methods;
+pub mod plan;
+pub mod record;
+pub mod report;
+pub mod scale;
+pub mod strings;

@@ -1,0 +1,313 @@
+//! The journal: deterministic, order-safe, undoable, refusing what cannot be.
+
+mod common;
+
+use common::{fold, guitar, journal, opened, read, strung};
+use gradimen_bench::document::{Document, DocumentError};
+use gradimen_bench::event::{Event, Stage};
+use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::instrument::Kind;
+use gradimen_bench::job::{Job, JobError};
+use gradimen_bench::record::{Make, Measured, StringRecord, Weighing};
+use gradimen_bench::report::Report;
+use gradimen_bench::strings::{self, Wish};
+use gradimen_core::quantity::Force;
+use proptest::prelude::*;
+
+fn start() -> Event {
+    opened(Kind::Guitar, 6, BridgeFamily::FixedPlate)
+}
+
+/// Any event a bench might tell, by number.
+fn event(pick: u8, string: u8, value: f64) -> Event {
+    match pick % 8 {
+        0 => read(string, value),
+        1 => Event::SaddleMoved {
+            string,
+            turns: (value * 2.0).round() / 8.0,
+        },
+        2 => Event::StringsAged { old: value > 0.0 },
+        3 => Event::Noted {
+            text: format!("note {value:.1}"),
+        },
+        4 => Event::StageSet {
+            stage: Stage::OnBench,
+        },
+        5 => Event::RoomMeasured {
+            string,
+            behind: Measured::mm(value.abs()),
+        },
+        6 => Event::ScrewStuck { string },
+        _ => Event::Strung {
+            strung: strung(Kind::Guitar, 6),
+        },
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn fold_is_deterministic_and_order_safe(
+        picks in proptest::collection::vec((0_u8..8, 1_u8..7, -12.0_f64..12.0), 0..24),
+        turn in 0_usize..24,
+    ) {
+        let events: Vec<Event> = picks.into_iter().map(|(pick, string, value)| event(pick, string, value)).collect();
+        let entries = journal([vec![start()], events].concat());
+        let mut shuffled = entries.clone();
+        let by = turn % shuffled.len();
+        shuffled.rotate_left(by);
+        shuffled.reverse();
+        prop_assert_eq!(Job::fold(&entries).unwrap(), Job::fold(&shuffled).unwrap());
+    }
+
+    #[test]
+    fn undo_restores_and_redo_brings_back(pick in 0_u8..8, string in 1_u8..7, value in -12.0_f64..12.0) {
+        let before = guitar(vec![read(1, 2.0)]);
+        let done = event(pick, string, value);
+        let after = guitar(vec![read(1, 2.0), done.clone()]);
+        let undo = after.undo().unwrap();
+        let undone = guitar(vec![read(1, 2.0), done.clone(), undo.clone()]);
+        let (mut was, mut is) = (Report::of(&before), Report::of(&undone));
+        was.seq = 0;
+        is.seq = 0;
+        prop_assert_eq!(was, is);
+        prop_assert_eq!(before.stage(), undone.stage());
+        let redo = undone.redo().unwrap();
+        let again = guitar(vec![read(1, 2.0), done, undo, redo]);
+        prop_assert_eq!(Report::of(&again).quantities, Report::of(&after).quantities);
+        prop_assert!(again.redo().is_none());
+    }
+
+    #[test]
+    fn a_document_gives_the_same_job_again(
+        picks in proptest::collection::vec((0_u8..8, 1_u8..7, -12.0_f64..12.0), 0..12),
+    ) {
+        let events: Vec<Event> = picks.into_iter().map(|(pick, string, value)| event(pick, string, value)).collect();
+        let document = Document::of(journal([vec![start()], events].concat()));
+        let text = document.to_json().unwrap();
+        let back = Document::parse(&text).unwrap();
+        // Millimetres are written to a picometre, so the text is the judge of sameness.
+        prop_assert_eq!(back.to_json().unwrap(), text);
+        prop_assert_eq!(Report::of(&back.fold().unwrap()).moves, Report::of(&document.fold().unwrap()).moves);
+    }
+}
+
+#[test]
+fn a_new_event_ends_what_could_be_redone() {
+    let job = guitar(vec![
+        read(1, 2.0),
+        Event::Undone { target: 2 },
+        read(1, 3.0),
+    ]);
+    assert_eq!(job.redo(), None);
+    assert_eq!(job.undo(), Some(Event::Undone { target: 4 }));
+    assert!(
+        guitar(vec![]).undo().is_none(),
+        "opening a job is not undone"
+    );
+    assert_eq!(
+        job.lines().iter().map(|line| line.live).collect::<Vec<_>>(),
+        [true, false, true, true]
+    );
+}
+
+#[test]
+fn refuses_journals_that_cannot_be() {
+    let entries = journal(vec![start(), read(1, 1.0), read(2, 1.0)]);
+    assert_eq!(Job::fold(&[]), Err(JobError::NotOpened));
+    assert_eq!(
+        Job::fold(&[entries[0].clone(), entries[2].clone()]),
+        Err(JobError::Sequence {
+            expected: 2,
+            found: 3
+        })
+    );
+    assert!(matches!(
+        Job::fold(&journal(vec![read(1, 1.0)])),
+        Err(JobError::NotOpened)
+    ));
+    assert!(matches!(
+        Job::fold(&journal(vec![start(), start()])),
+        Err(JobError::OpenedTwice(2))
+    ));
+    let wild = journal(vec![start(), Event::Undone { target: 9 }]);
+    assert_eq!(Job::fold(&wild), Err(JobError::UndoTarget(9)));
+    let mut later = entries;
+    later[1].version = 99;
+    assert!(matches!(
+        Job::fold(&later),
+        Err(JobError::Version {
+            seq: 2,
+            version: 99
+        })
+    ));
+}
+
+#[test]
+fn refuses_events_that_cannot_be() {
+    let job = guitar(vec![]);
+    let refused = [
+        read(7, 1.0),
+        read(0, 1.0),
+        common::read_at(1, 30, 1.0),
+        read(1, 250.0),
+        read(1, f64::NAN),
+        Event::SaddleMoved {
+            string: 1,
+            turns: f64::INFINITY,
+        },
+        Event::SaddleTurnedRound { string: 1 },
+        Event::CoreMeasured {
+            string: 1,
+            core: Measured::mm(0.2),
+        },
+        Event::CutOffWeighed {
+            string: 6,
+            weighing: Weighing {
+                length: Measured::mm(100.0),
+                grams: 7.0,
+            },
+        },
+        Event::Undone { target: 1 },
+        Event::Redone { target: 1 },
+        start(),
+    ];
+    for event in refused {
+        assert!(job.accepts(&event).is_err(), "{event:?}");
+    }
+    // A harmonic is compared at the twelfth only.
+    let odd = Event::IntonationRead {
+        string: 1,
+        fret: 7,
+        cents: 1.0,
+        against: gradimen_bench::event::Against::Harmonic,
+    };
+    assert!(
+        job.accepts(&odd)
+            .unwrap_err()
+            .to_string()
+            .contains("fret 12")
+    );
+}
+
+#[test]
+fn a_set_that_would_break_is_refused_with_its_share() {
+    let mut tight = strung(Kind::Guitar, 6);
+    tight.tuning.notes[0] = "B4".into();
+    let error = guitar(vec![])
+        .accepts(&Event::Strung { strung: tight })
+        .unwrap_err();
+    assert!(
+        matches!(error, JobError::WouldBreak { string: 1, .. }),
+        "{error}"
+    );
+    assert!(error.to_string().contains("90 %"));
+}
+
+#[test]
+fn documents_of_other_kinds_are_refused_clearly() {
+    let document = Document::of(journal(vec![start()]));
+    let text = document.to_json().unwrap();
+    let other = text.replacen("gradimen-job", "shopping-list", 1);
+    assert!(matches!(
+        Document::parse(&other),
+        Err(DocumentError::Format(_))
+    ));
+    let newer = text.replacen("\"version\": 1", "\"version\": 7", 1);
+    assert!(matches!(
+        Document::parse(&newer),
+        Err(DocumentError::Version(7))
+    ));
+    let broken = Document::parse("{\"format\": 3").unwrap_err().to_string();
+    assert!(broken.contains("line 1"), "{broken}");
+    let misspelt = text.replacen("\"purpose\"", "\"purpos\"", 1);
+    assert!(
+        Document::parse(&misspelt)
+            .unwrap_err()
+            .to_string()
+            .contains("purpos")
+    );
+}
+
+#[test]
+fn tension_table_adds_up_and_compares_with_before() {
+    let mut lower = strung(Kind::Guitar, 6);
+    for note in &mut lower.tuning.notes {
+        let pitch: gradimen_core::pitch::Note = note.parse().unwrap();
+        *note = pitch.transposed(-1).unwrap().to_string();
+    }
+    let job = guitar(vec![Event::Strung {
+        strung: lower.clone(),
+    }]);
+    let pull = strings::pull(&job);
+    assert!((pull.rows.iter().map(|row| row.share).sum::<f64>() - 1.0).abs() < 1e-12);
+    // Half a step down: pull falls by the square of a semitone.
+    let ratio = pull.total.ratio(pull.before.unwrap());
+    assert!((ratio - 2f64.powf(-1.0 / 6.0)).abs() < 1e-9, "{ratio}");
+    assert!(strings::pull(&guitar(vec![])).before.is_none());
+    // Half a step down with the feel of before wants about one gauge more.
+    let kept = strings::set_for(&guitar(vec![]), &lower.tuning, Wish::KeepFeel).unwrap();
+    let before = strung(Kind::Guitar, 6);
+    for (new, old) in kept.set.iter().zip(&before.set) {
+        let ratio = new.gauge.middle().ratio(old.gauge.middle());
+        assert!(
+            (1.0..1.13).contains(&ratio),
+            "{} for {}",
+            new.label(),
+            old.label()
+        );
+    }
+}
+
+#[test]
+fn sets_and_tunings_for_a_wanted_pull() {
+    let job = guitar(vec![]);
+    let now = strings::pull(&job).total;
+    let wanted = Force::from_newtons(now.newtons() * 1.12);
+    let (tuning, shift) = strings::tuning_for(&job, wanted).unwrap();
+    assert!((shift.value() - 600.0 * 1.12_f64.log2()).abs() < 1e-9);
+    let mut retuned = job.strung();
+    retuned.tuning = tuning;
+    let there = strings::pull(&guitar(vec![Event::Strung { strung: retuned }])).total;
+    assert!((there.ratio(wanted) - 1.0).abs() < 1e-3);
+    let heavier = strings::set_for(&job, job.tuning(), Wish::Total(wanted)).unwrap();
+    let total = strings::pull(&guitar(vec![Event::Strung { strung: heavier }])).total;
+    assert!(
+        (total.ratio(wanted) - 1.0).abs() < 0.03,
+        "{}",
+        total.ratio(wanted)
+    );
+    let each = strings::set_for(&job, job.tuning(), Wish::Even(Force::from_newtons(75.0))).unwrap();
+    let rows = strings::pull(&guitar(vec![Event::Strung { strung: each }])).rows;
+    assert!(
+        rows.iter()
+            .all(|row| (row.pull.newtons() - 75.0).abs() < 6.0)
+    );
+    assert!(strings::set_for(&job, job.tuning(), Wish::Even(Force::from_newtons(900.0))).is_err());
+}
+
+#[test]
+fn measured_cores_and_weighings_stay_with_their_string() {
+    let weighing = Weighing {
+        length: Measured::mm(100.0),
+        grams: 0.70,
+    };
+    let job = guitar(vec![
+        Event::CoreMeasured {
+            string: 6,
+            core: Measured::mm(0.46),
+        },
+        Event::CutOffWeighed {
+            string: 6,
+            weighing,
+        },
+    ]);
+    let row = &strings::pull(&job).rows[5];
+    assert!(row.weighed && !row.core_is_estimate);
+    assert!((row.unit_weight.grams_per_metre() - 7.0).abs() < 1e-9);
+    let mut other = job.strung();
+    other.set[5] = StringRecord::thou(48.0, Make::RoundNickelPlated);
+    let after = fold(vec![start(), Event::Strung { strung: other }]);
+    assert!(!strings::pull(&after).rows[5].weighed);
+}

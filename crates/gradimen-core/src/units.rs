@@ -1,0 +1,96 @@
+//! What the trade writes, read and printed.
+//!
+//! A technician writes `5/64`, `3.5/32`, `.010"`, `10 thou`, `1,75 mm` or `6-8 thou` in one
+//! conversation. [`Entry`] keeps what was written beside what was understood; a bare number
+//! takes the unit of its field and says so.
+//!
+//! - [`parse_length`] and [`LengthField`]: lengths, exact or as a go/no-go interval.
+//! - [`parse_cents`]: one or several tuner readings. [`parse_turns`], [`parse_mass`],
+//!   [`parse_force`], [`parse_frequency`]: what their names say.
+//! - [`print`]: the other direction.
+
+mod length;
+mod number;
+mod other;
+pub mod print;
+
+pub use length::{Entry, LengthField, LengthUnit, parse_length};
+pub use other::{parse_cents, parse_force, parse_frequency, parse_mass, parse_turns};
+
+use thiserror::Error;
+
+/// What was wrong with something typed. Each message says what was read, what was expected and
+/// how to write it.
+#[derive(Debug, Clone, PartialEq, Error)]
+pub enum UnitError {
+    /// Nothing was typed.
+    #[error("nothing was written; expected {expected}")]
+    Empty {
+        /// How to write it.
+        expected: &'static str,
+    },
+    /// Part of it is no number.
+    #[error("read '{read}', which is not a number; expected {expected}")]
+    NotANumber {
+        /// What was typed.
+        read: String,
+        /// How to write it.
+        expected: &'static str,
+    },
+    /// The unit is not one that is known here.
+    #[error("read '{read}' with the unit '{unit}', which is not known here; expected {expected}")]
+    UnknownUnit {
+        /// What was typed.
+        read: String,
+        /// The part taken for a unit.
+        unit: String,
+        /// How to write it.
+        expected: &'static str,
+    },
+    /// A denominator no rule is divided in.
+    #[error(
+        "read '{read}': rules are divided in halves, 4ths, 8ths, 16ths, 32nds, 64ths or 128ths, not in {denominator}"
+    )]
+    Denominator {
+        /// What was typed.
+        read: String,
+        /// The denominator found.
+        denominator: f64,
+    },
+    /// It can be read in two ways.
+    #[error("read '{read}', which can mean two things; write {first} or {second}")]
+    Ambiguous {
+        /// What was typed.
+        read: String,
+        /// One way to write it.
+        first: String,
+        /// The other way.
+        second: String,
+    },
+    /// An interval that does not go up.
+    #[error("read '{read}': the blade that passes comes first and is thinner, as in 6-8 thou")]
+    Interval {
+        /// What was typed.
+        read: String,
+    },
+    /// An interval where one value is needed.
+    #[error("read '{read}', expected one value here, not an interval")]
+    NotExact {
+        /// What was typed.
+        read: String,
+    },
+    /// A value that cannot be right.
+    #[error("read '{read}' as {understood}: outside {low} to {high} for {what}")]
+    Absurd {
+        /// What was typed.
+        read: String,
+        /// What it would mean.
+        understood: String,
+        /// The lower limit, printed.
+        low: String,
+        /// The upper limit, printed.
+        high: String,
+        /// What is being measured.
+        what: String,
+    },
+}

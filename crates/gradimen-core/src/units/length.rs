@@ -1,0 +1,433 @@
+//! Lengths, exact or between two feeler blades.
+
+use std::fmt;
+
+use super::UnitError;
+use super::number::{Number, normalised, number, split_unit};
+use super::print;
+use crate::quantity::Length;
+
+/// How lengths are written; part of every message about one.
+const EXPECTED: &str = "a length such as 1.75 mm, 5/64, 3.5/32, .010\", 10 thou or 6-8 thou";
+
+/// A unit of length that the trade writes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum LengthUnit {
+    /// Millimetres.
+    Millimetre,
+    /// Centimetres.
+    Centimetre,
+    /// Inches, decimal or as a fraction.
+    Inch,
+    /// Thousandths of an inch.
+    Thou,
+    /// Thirty-seconds of an inch.
+    ThirtySecond,
+    /// Sixty-fourths of an inch.
+    SixtyFourth,
+}
+
+impl LengthUnit {
+    /// Every unit.
+    pub const ALL: [Self; 6] = [
+        Self::Millimetre,
+        Self::Centimetre,
+        Self::Inch,
+        Self::Thou,
+        Self::ThirtySecond,
+        Self::SixtyFourth,
+    ];
+
+    /// One of it.
+    pub const fn one(self) -> Length {
+        match self {
+            Self::Millimetre => Length::from_mm(1.0),
+            Self::Centimetre => Length::from_mm(10.0),
+            Self::Inch => Length::from_inches(1.0),
+            Self::Thou => Length::from_thou(1.0),
+            Self::ThirtySecond => Length::from_inches(1.0 / 32.0),
+            Self::SixtyFourth => Length::from_inches(1.0 / 64.0),
+        }
+    }
+
+    /// As it is written behind a number.
+    pub const fn symbol(self) -> &'static str {
+        match self {
+            Self::Millimetre => "mm",
+            Self::Centimetre => "cm",
+            Self::Inch => "in",
+            Self::Thou => "thou",
+            Self::ThirtySecond => "32nds",
+            Self::SixtyFourth => "64ths",
+        }
+    }
+
+    fn from_symbol(symbol: &str) -> Option<Self> {
+        Some(match symbol.trim_end_matches('.') {
+            "mm" | "millimetre" | "millimetres" | "millimeter" | "millimeters" => Self::Millimetre,
+            "cm" | "centimetre" | "centimetres" | "centimeter" | "centimeters" => Self::Centimetre,
+            "in" | "inch" | "inches" | "\"" => Self::Inch,
+            "thou" | "thous" | "thousandth" | "thousandths" | "mil" | "mils" => Self::Thou,
+            _ => return None,
+        })
+    }
+}
+
+impl fmt::Display for LengthUnit {
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        formatter.write_str(self.symbol())
+    }
+}
+
+/// A length as it was written and as it was understood.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Entry {
+    written: String,
+    low: Length,
+    high: Length,
+    unit: LengthUnit,
+    assumed: bool,
+}
+
+impl Entry {
+    /// A value that was not typed but computed or carried over.
+    pub fn exact(value: Length, unit: LengthUnit) -> Self {
+        Self {
+            written: print::length(value, unit),
+            low: value,
+            high: value,
+            unit,
+            assumed: false,
+        }
+    }
+
+    /// What was typed.
+    pub fn written(&self) -> &str {
+        &self.written
+    }
+
+    /// The blade that passes, or the value itself.
+    pub const fn low(&self) -> Length {
+        self.low
+    }
+
+    /// The blade that drags, or the value itself.
+    pub const fn high(&self) -> Length {
+        self.high
+    }
+
+    /// The value, or the middle of the interval.
+    pub fn middle(&self) -> Length {
+        (self.low + self.high) * 0.5
+    }
+
+    /// Half the width of the interval.
+    pub fn half_width(&self) -> Length {
+        (self.high - self.low) * 0.5
+    }
+
+    /// Whether one value was written and not an interval.
+    pub fn is_exact(&self) -> bool {
+        self.low == self.high
+    }
+
+    /// The unit it was written in (of the upper blade).
+    pub const fn unit(&self) -> LengthUnit {
+        self.unit
+    }
+
+    /// Whether the unit was the field's and not written.
+    pub const fn unit_assumed(&self) -> bool {
+        self.assumed
+    }
+
+    /// In millimetres and in inches, as the field shows it back.
+    pub fn understood(&self) -> String {
+        if self.is_exact() {
+            format!("{} = {}", print::mm(self.low), print::inches(self.low))
+        } else {
+            format!(
+                "{} to {} = {} to {}",
+                print::mm(self.low),
+                print::mm(self.high),
+                print::inches(self.low),
+                print::inches(self.high)
+            )
+        }
+    }
+}
+
+/// Reads a length; a bare number takes `unit`.
+///
+/// # Errors
+/// A [`UnitError`] that says what was read, what was expected and how to write it.
+pub fn parse_length(text: &str, unit: LengthUnit) -> Result<Entry, UnitError> {
+    let plain = normalised(text);
+    if plain.is_empty() {
+        return Err(UnitError::Empty { expected: EXPECTED });
+    }
+    let (low_text, high_text) = split_interval(&plain)?;
+    let (high, high_unit) = one_side(high_text, &plain)?;
+    let (low, low_unit) = match low_text {
+        Some(text) => {
+            let (value, own) = one_side(text, &plain)?;
+            (value, own.or(high_unit))
+        }
+        None => (high, high_unit),
+    };
+    // Fractions without a unit are fractions of an inch; nobody writes 5/64 of a millimetre.
+    let of = |number: Number, written: Option<LengthUnit>| {
+        let unit = written.unwrap_or(if number.fraction {
+            LengthUnit::Inch
+        } else {
+            unit
+        });
+        unit.one() * number.value
+    };
+    let (low_length, high_length) = (of(low, low_unit), of(high, high_unit));
+    if low_text.is_some() && low_length >= high_length {
+        return Err(UnitError::Interval { read: plain });
+    }
+    Ok(Entry {
+        written: text.trim().to_owned(),
+        low: low_length,
+        high: high_length,
+        unit: high_unit.unwrap_or(if high.fraction {
+            LengthUnit::Inch
+        } else {
+            unit
+        }),
+        assumed: high_unit.is_none() && !high.fraction,
+    })
+}
+
+/// Separates the two blades of an interval, where there are two.
+fn split_interval(plain: &str) -> Result<(Option<&str>, &str), UnitError> {
+    for separator in [" to ", ".."] {
+        if let Some((low, high)) = plain.split_once(separator) {
+            return Ok((Some(low), high));
+        }
+    }
+    // A dash behind the first character separates; at the front it is a sign.
+    let Some(at) = plain
+        .char_indices()
+        .skip(1)
+        .find(|&(_, letter)| letter == '-')
+        .map(|(at, _)| at)
+    else {
+        return Ok((None, plain));
+    };
+    let (low, high) = (plain[..at].trim(), plain[at + 1..].trim());
+    if !low.contains('/') && high.contains('/') && low.bytes().all(|byte| byte.is_ascii_digit()) {
+        let (top, bottom) = high.split_once('/').unwrap_or((high, ""));
+        return Err(UnitError::Ambiguous {
+            read: plain.to_owned(),
+            first: format!("{low} {high} for a mixed fraction"),
+            second: format!("{low}/{bottom} to {}/{bottom} for an interval", top.trim()),
+        });
+    }
+    Ok((Some(low), high))
+}
+
+/// A number with the unit behind it. `5 64ths` is read as 5/64 in.
+fn one_side(text: &str, read: &str) -> Result<(Number, Option<LengthUnit>), UnitError> {
+    for (ending, unit) in [
+        ("64ths", LengthUnit::SixtyFourth),
+        ("64th", LengthUnit::SixtyFourth),
+        ("32nds", LengthUnit::ThirtySecond),
+        ("32nd", LengthUnit::ThirtySecond),
+    ] {
+        // "3.5/32nds" is the fraction; "3.5 32nds" counts divisions.
+        if let Some(count) = text.strip_suffix(ending) {
+            let count = count.trim();
+            return match count.strip_suffix('/') {
+                Some(_) => Ok((
+                    number(&text[..text.len() - (ending.len() - 2)], read, EXPECTED)?,
+                    Some(LengthUnit::Inch),
+                )),
+                None => Ok((number(count, read, EXPECTED)?, Some(unit))),
+            };
+        }
+    }
+    let (digits, symbol) = split_unit(text);
+    let unit = if symbol.is_empty() {
+        None
+    } else {
+        Some(
+            LengthUnit::from_symbol(symbol).ok_or_else(|| UnitError::UnknownUnit {
+                read: read.to_owned(),
+                unit: symbol.to_owned(),
+                expected: EXPECTED,
+            })?,
+        )
+    };
+    Ok((number(digits, read, EXPECTED)?, unit))
+}
+
+/// What a field measures: its usual unit and the limits beyond which a value cannot be right.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LengthField {
+    /// What it is, for messages.
+    pub what: &'static str,
+    /// The unit a bare number takes.
+    pub unit: LengthUnit,
+    /// The least that can be.
+    pub low: Length,
+    /// The most that can be.
+    pub high: Length,
+}
+
+impl LengthField {
+    /// A field with its limits in millimetres.
+    pub const fn mm(what: &'static str, unit: LengthUnit, low: f64, high: f64) -> Self {
+        Self {
+            what,
+            unit,
+            low: Length::from_mm(low),
+            high: Length::from_mm(high),
+        }
+    }
+
+    /// Reads an exact value or an interval within the limits.
+    ///
+    /// # Errors
+    /// A [`UnitError`]; [`UnitError::Absurd`] outside the limits.
+    pub fn parse(&self, text: &str) -> Result<Entry, UnitError> {
+        let entry = parse_length(text, self.unit)?;
+        if entry.low < self.low || entry.high > self.high {
+            return Err(UnitError::Absurd {
+                read: entry.written.clone(),
+                understood: entry.understood(),
+                low: print::length(self.low, self.unit),
+                high: print::length(self.high, self.unit),
+                what: self.what.to_owned(),
+            });
+        }
+        Ok(entry)
+    }
+
+    /// Reads one value, no interval, within the limits.
+    ///
+    /// # Errors
+    /// A [`UnitError`]; [`UnitError::NotExact`] for an interval.
+    pub fn parse_exact(&self, text: &str) -> Result<Entry, UnitError> {
+        let entry = self.parse(text)?;
+        if entry.is_exact() {
+            Ok(entry)
+        } else {
+            Err(UnitError::NotExact {
+                read: entry.written,
+            })
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn mm(text: &str) -> f64 {
+        parse_length(text, LengthUnit::Millimetre)
+            .unwrap()
+            .middle()
+            .mm()
+    }
+
+    #[test]
+    fn reads_what_the_trade_writes() {
+        for (text, expected) in [
+            ("1.75 mm", 1.75),
+            ("1,75", 1.75),
+            ("2cm", 20.0),
+            ("5/64", 25.4 * 5.0 / 64.0),
+            ("5/64\"", 25.4 * 5.0 / 64.0),
+            ("3.5/32", 25.4 * 3.5 / 32.0),
+            ("4.5/64 in", 25.4 * 4.5 / 64.0),
+            ("4.5/64ths", 25.4 * 4.5 / 64.0),
+            ("4.5 64ths", 25.4 * 4.5 / 64.0),
+            ("25 1/2 in", 647.7),
+            ("25\u{bd}\"", 647.7),
+            (".010\"", 0.254),
+            (".010''", 0.254),
+            ("10 thou", 0.254),
+            ("10 mil", 0.254),
+            ("\u{2212}.5mm", -0.5),
+            ("+ 0.2 mm", 0.2),
+            ("0", 0.0),
+        ] {
+            assert!((mm(text) - expected).abs() < 1e-9, "{text}: {}", mm(text));
+        }
+    }
+
+    #[test]
+    fn reads_intervals_between_blades() {
+        for text in [
+            "6-8 thou",
+            "6\u{2013}8 thou",
+            "6 to 8 thou",
+            "6 thou-8 thou",
+            ".006-.008\"",
+            "6..8thou",
+        ] {
+            let entry = parse_length(text, LengthUnit::Millimetre).unwrap();
+            assert!((entry.low().thou() - 6.0).abs() < 1e-9, "{text}");
+            assert!((entry.high().thou() - 8.0).abs() < 1e-9, "{text}");
+            assert!(!entry.is_exact());
+        }
+        let fractions = parse_length("4/64 - 5/64", LengthUnit::Millimetre).unwrap();
+        assert!((fractions.half_width().inches() - 0.5 / 64.0).abs() < 1e-12);
+        let across_zero = parse_length("-0.1 to 0.2", LengthUnit::Millimetre).unwrap();
+        assert!((across_zero.middle().mm() - 0.05).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_bare_number_takes_the_fields_unit_and_says_so() {
+        let entry = parse_length("10", LengthUnit::Thou).unwrap();
+        assert!((entry.low().thou() - 10.0).abs() < 1e-12);
+        assert!(entry.unit_assumed());
+        let written = parse_length("10 thou", LengthUnit::Millimetre).unwrap();
+        assert!(!written.unit_assumed());
+        assert_eq!(written.understood(), "0.254 mm = .010 in");
+        assert_eq!(written.written(), "10 thou");
+    }
+
+    #[test]
+    fn refuses_nonsense_with_a_reason() {
+        let refuse = |text| parse_length(text, LengthUnit::Millimetre).unwrap_err();
+        assert!(matches!(refuse("  "), UnitError::Empty { .. }));
+        assert!(matches!(
+            refuse("abc"),
+            UnitError::UnknownUnit { .. } | UnitError::NotANumber { .. }
+        ));
+        assert!(matches!(
+            refuse("5 furlongs"),
+            UnitError::UnknownUnit { .. }
+        ));
+        assert!(matches!(refuse("1/3"), UnitError::Denominator { .. }));
+        assert!(matches!(refuse("5/0"), UnitError::Denominator { .. }));
+        assert!(matches!(refuse("8-6 thou"), UnitError::Interval { .. }));
+        assert!(matches!(refuse("25-1/2"), UnitError::Ambiguous { .. }));
+        for text in [
+            "1.2.3", "1e3", "--5", "5/", "/64", "1 2", ".", "inf", "nan", "2.5 1/2", "5/64/2",
+        ] {
+            assert!(
+                parse_length(text, LengthUnit::Millimetre).is_err(),
+                "{text}"
+            );
+        }
+    }
+
+    #[test]
+    fn a_field_refuses_the_absurd_and_says_what_it_understood() {
+        let field = LengthField::mm("action at the 12th fret", LengthUnit::Millimetre, 0.2, 8.0);
+        let message = field.parse("20").unwrap_err().to_string();
+        assert!(
+            message.contains("20 mm") && message.contains("8 mm") && message.contains("action")
+        );
+        assert!(field.parse("4/64").is_ok());
+        assert!(matches!(
+            field.parse_exact("1-2 mm"),
+            Err(UnitError::NotExact { .. })
+        ));
+    }
+}

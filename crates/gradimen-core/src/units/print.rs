@@ -1,0 +1,167 @@
+//! Quantities as text. [`length`] prints so that reading it back gives the same value;
+//! the others round to what a bench tool shows.
+
+use super::LengthUnit;
+use crate::quantity::{Cents, Length, Turns};
+
+/// The minus of print, as wide as the plus.
+const MINUS: char = '\u{2212}';
+
+/// In one unit, exact enough to be read back: `1.75 mm`, `10 thou`, `4.5 64ths`.
+pub fn length(value: Length, unit: LengthUnit) -> String {
+    // Twelve significant digits: conversion noise vanishes, no tool resolves more.
+    let number = value.ratio(unit.one());
+    let digits = if number == 0.0 {
+        0
+    } else {
+        (11 - number.abs().log10().floor() as i32).clamp(0, 17)
+    };
+    let text = format!("{number:.*}", usize::try_from(digits).unwrap_or(0));
+    format!("{} {}", trimmed(&text), unit.symbol())
+}
+
+fn trimmed(text: &str) -> &str {
+    if text.contains('.') {
+        text.trim_end_matches('0').trim_end_matches('.')
+    } else {
+        text
+    }
+}
+
+/// Millimetres to a micrometre below one, to a hundredth below a hundred, to a tenth above; trailing zeros gone.
+pub fn mm(value: Length) -> String {
+    let number = value.mm();
+    let digits = if number.abs() < 0.9995 {
+        3
+    } else if number.abs() < 99.995 {
+        2
+    } else {
+        1
+    };
+    let text = format!("{number:.digits$}");
+    signed_zero_free(format!("{} mm", trimmed(&text)))
+}
+
+/// Decimal inches to a thou, as the trade writes them: `.010 in`, `1.750 in`.
+pub fn inches(value: Length) -> String {
+    let text = format!("{:.3}", value.inches());
+    let text = match text.strip_prefix("0.") {
+        Some(rest) => format!(".{rest}"),
+        None => text.replacen("-0.", "-.", 1),
+    };
+    signed_zero_free(format!("{text} in"))
+}
+
+/// Thousandths of an inch, to a tenth.
+pub fn thou(value: Length) -> String {
+    let text = format!("{:.1}", value.thou());
+    signed_zero_free(format!("{} thou", trimmed(&text)))
+}
+
+fn signed_zero_free(text: String) -> String {
+    let Some(rest) = text.strip_prefix('-') else {
+        return text;
+    };
+    if rest.starts_with(|letter: char| letter.is_ascii_digit() || letter == '.')
+        && !rest.bytes().any(|byte| (b'1'..=b'9').contains(&byte))
+    {
+        rest.to_owned()
+    } else {
+        format!("{MINUS}{rest}")
+    }
+}
+
+/// A difference with its sign, to so many decimals: `+6.2`, `\u{2212}1.1`, `0.0`.
+pub fn signed(value: f64, decimals: usize) -> String {
+    let text = format!("{:.decimals$}", value.abs());
+    let zero = !text.bytes().any(|byte| (b'1'..=b'9').contains(&byte));
+    match (zero, value < 0.0) {
+        (true, _) => text,
+        (false, true) => format!("{MINUS}{text}"),
+        (false, false) => format!("+{text}"),
+    }
+}
+
+/// A cents reading with its sign, to a tenth.
+pub fn cents(value: Cents) -> String {
+    signed(value.value(), 1)
+}
+
+/// The finest part of a turn anyone sets by eye.
+pub const TURN_DIVISIONS: f64 = 8.0;
+
+/// Turns rounded to an eighth.
+pub fn rounded_turns(turns: Turns) -> Turns {
+    Turns::new((turns.value() * TURN_DIVISIONS).round() / TURN_DIVISIONS)
+}
+
+/// An amount of turning without direction: `4 1/2`, `3/8`, `2`, `0`.
+pub fn turns(turns: Turns) -> String {
+    let eighths = (turns.value().abs() * TURN_DIVISIONS).round() as u64;
+    let (whole, part) = (eighths / 8, eighths % 8);
+    let fraction =
+        ["", "1/8", "1/4", "3/8", "1/2", "5/8", "3/4", "7/8"][usize::try_from(part).unwrap_or(0)];
+    match (whole, fraction) {
+        (whole, "") => whole.to_string(),
+        (0, fraction) => fraction.to_owned(),
+        (whole, fraction) => format!("{whole} {fraction}"),
+    }
+}
+
+/// `1 turn`, `3/4 turn`, `2 turns`.
+pub fn turns_with_word(amount: Turns) -> String {
+    let word = if rounded_turns(amount).value().abs() > 1.0 {
+        "turns"
+    } else {
+        "turn"
+    };
+    format!("{} {word}", turns(amount))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::units::parse_length;
+
+    #[test]
+    fn prints_for_the_bench() {
+        assert_eq!(mm(Length::from_mm(2.3)), "2.3 mm");
+        assert_eq!(mm(Length::from_mm(0.2541)), "0.254 mm");
+        assert_eq!(mm(Length::from_mm(-1.106)), "\u{2212}1.11 mm");
+        assert_eq!(mm(Length::from_mm(-0.0001)), "0 mm");
+        assert_eq!(mm(Length::from_mm(647.7)), "647.7 mm");
+        assert_eq!(inches(Length::from_thou(10.0)), ".010 in");
+        assert_eq!(inches(Length::from_inches(25.5)), "25.500 in");
+        assert_eq!(thou(Length::from_thou(6.5)), "6.5 thou");
+        assert_eq!(cents(Cents::new(6.24)), "+6.2");
+        assert_eq!(cents(Cents::new(-0.04)), "0.0");
+        assert_eq!(cents(Cents::new(-1.1)), "\u{2212}1.1");
+    }
+
+    #[test]
+    fn prints_turns_to_an_eighth() {
+        for (value, text) in [
+            (4.5, "4 1/2"),
+            (-0.37, "3/8"),
+            (2.03, "2"),
+            (0.02, "0"),
+            (0.97, "1"),
+            (1.75, "1 3/4"),
+        ] {
+            assert_eq!(turns(Turns::new(value)), text);
+        }
+        assert_eq!(turns_with_word(Turns::new(1.02)), "1 turn");
+        assert_eq!(turns_with_word(Turns::new(-1.2)), "1 1/4 turns");
+        assert_eq!(rounded_turns(Turns::new(-0.70)), Turns::new(-0.75));
+    }
+
+    #[test]
+    fn a_printed_length_reads_back_the_same() {
+        for unit in LengthUnit::ALL {
+            let value = unit.one() * 3.4375;
+            let entry = parse_length(&length(value, unit), LengthUnit::Centimetre).unwrap();
+            assert!((entry.middle() - value).abs().mm() < 1e-9, "{unit}");
+            assert_eq!(entry.unit(), unit);
+        }
+    }
+}
