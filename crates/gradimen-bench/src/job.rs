@@ -1,15 +1,19 @@
 //! The fold: a journal becomes a job. Pure and deterministic; the order entries are handed over
 //! in does not matter, their sequence numbers do.
 
-use std::collections::BTreeSet;
+mod error;
+mod history;
+mod view;
 
-use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, IntonationError, Speaking};
-use gradimen_core::pitch::{ConcertPitch, Pitch, PitchError};
+pub use error::JobError;
+
+use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, Speaking};
+use gradimen_core::pitch::{ConcertPitch, Pitch};
 use gradimen_core::quantity::{Cents, Force, Frequency, Length, Turns};
-use gradimen_core::string::{StringError, StringSpec};
+use gradimen_core::string::StringSpec;
 use gradimen_core::tension::{self, Load};
+use history::History;
 use jiff::Timestamp;
-use thiserror::Error;
 
 use crate::event::{
     Against, EVENT_VERSION, Entry, Event, HeightsGiven, Opened, Player, Stage, Strung, Tuner,
@@ -18,101 +22,6 @@ use crate::event::{
 use crate::instrument::{Instrument, InstrumentError};
 use crate::methods::usual_tuner;
 use crate::record::{Measured, StringRecord};
-
-/// Why a journal is no job, or an event cannot join it.
-#[derive(Debug, Clone, PartialEq, Error)]
-pub enum JobError {
-    /// Sequence numbers with a gap, a repeat, or a wrong start.
-    #[error("entry {found} of the journal stands where entry {expected} belongs")]
-    Sequence {
-        /// The number that belongs there.
-        expected: u64,
-        /// The number found.
-        found: u64,
-    },
-    /// No journal at all, or one that does not begin by opening the job.
-    #[error("a journal begins with the event 'opened'")]
-    NotOpened,
-    /// A second beginning.
-    #[error("entry {0} opens the job a second time")]
-    OpenedTwice(u64),
-    /// Written by a later version of the program.
-    #[error("entry {seq} has version {version}; this program reads up to version {EVENT_VERSION}")]
-    Version {
-        /// Where.
-        seq: u64,
-        /// Its version.
-        version: u32,
-    },
-    /// Taking back what is not there, or twice.
-    #[error("entry {0} cannot be taken back or put again")]
-    UndoTarget(u64),
-    /// A string the instrument does not have.
-    #[error("read string {read}, expected 1 to {strings}")]
-    NoSuchString {
-        /// The string named.
-        read: u8,
-        /// How many there are.
-        strings: u8,
-    },
-    /// A fret the board does not have.
-    #[error("read fret {read}, expected 1 to {frets}")]
-    NoSuchFret {
-        /// The fret named.
-        read: u8,
-        /// How many there are.
-        frets: u8,
-    },
-    /// A number of strings or notes that does not fit the instrument.
-    #[error("read {read} strings or notes for an instrument with {strings} strings")]
-    Count {
-        /// How many were given.
-        read: usize,
-        /// How many there are.
-        strings: u8,
-    },
-    /// A value that cannot be.
-    #[error("{what}: read {read}, expected {expected}")]
-    Value {
-        /// What it is.
-        what: &'static str,
-        /// What was read.
-        read: String,
-        /// What was expected.
-        expected: &'static str,
-    },
-    /// A string that would break.
-    #[error(
-        "string {string} ({gauge}) at {note} would carry {percent:.0} % of its strength: above 90 % it is refused; take another gauge or tune lower"
-    )]
-    WouldBreak {
-        /// Which.
-        string: u8,
-        /// Its gauge.
-        gauge: String,
-        /// Its note.
-        note: String,
-        /// Share of the strength.
-        percent: f64,
-    },
-    /// Something about the instrument.
-    #[error("{0}")]
-    Instrument(#[from] InstrumentError),
-    /// Something about a string.
-    #[error("string {string}: {error}")]
-    Wire {
-        /// Which.
-        string: u8,
-        /// What.
-        error: StringError,
-    },
-    /// Something about a note.
-    #[error("{0}")]
-    Pitch(#[from] PitchError),
-    /// Something about heights or readings.
-    #[error("{0}")]
-    Intonation(#[from] IntonationError),
-}
 
 /// A string as it is now.
 #[derive(Debug, Clone, PartialEq)]
@@ -673,201 +582,5 @@ fn sound(measured: &Measured, what: &'static str) -> Result<(), JobError> {
             read: measured.written.clone(),
             expected: "a length",
         })
-    }
-}
-
-/// What is there to see.
-impl Job {
-    /// The instrument as it was when the job was opened.
-    pub const fn instrument(&self) -> &Instrument {
-        &self.instrument
-    }
-
-    /// Which version of its record that was.
-    pub const fn instrument_version(&self) -> u32 {
-        self.instrument_version
-    }
-
-    /// Why it is here.
-    pub fn purpose(&self) -> &str {
-        &self.purpose
-    }
-
-    /// Whose hand it is for.
-    pub const fn player(&self) -> &Player {
-        &self.player
-    }
-
-    /// What the strings are tuned to.
-    pub const fn tuning(&self) -> &Tuning {
-        &self.tuning
-    }
-
-    /// Concert pitch of that.
-    pub const fn concert(&self) -> ConcertPitch {
-        self.concert
-    }
-
-    /// Set and tuning now, with what was measured of the strings.
-    pub fn strung(&self) -> Strung {
-        Strung {
-            set: self
-                .strings
-                .iter()
-                .map(|state| state.record.clone())
-                .collect(),
-            tuning: self.tuning.clone(),
-        }
-    }
-
-    /// Set and tuning before the last change, or as it arrived.
-    pub const fn previous(&self) -> Option<&Strung> {
-        self.previous.as_ref()
-    }
-
-    /// The strings, string 1 first.
-    pub fn strings(&self) -> &[StringState] {
-        &self.strings
-    }
-
-    /// One string, counted from 1.
-    ///
-    /// # Errors
-    /// [`JobError::NoSuchString`].
-    pub fn string_state(&self, string: u8) -> Result<&StringState, JobError> {
-        Ok(&self.strings[self.index(string)?])
-    }
-
-    /// Other strings or another tuning worked out on this instrument, without putting them on.
-    ///
-    /// # Errors
-    /// A [`JobError`] for what cannot be.
-    pub fn imagine(&self, strung: &Strung) -> Result<Vec<StringState>, JobError> {
-        self.check_strung(strung)
-    }
-
-    /// Where the strings lie.
-    pub const fn heights(&self) -> &HeightsGiven {
-        &self.heights
-    }
-
-    /// Whether the strings are old: intonation is provisional.
-    pub const fn old_strings(&self) -> bool {
-        self.old_strings
-    }
-
-    /// What pitches are read with.
-    pub const fn tuner(&self) -> &Tuner {
-        &self.tuner
-    }
-
-    /// Whether that was chosen, or is only assumed.
-    pub const fn tuner_chosen(&self) -> bool {
-        self.tuner_chosen
-    }
-
-    /// Nut edge to crown of fret 12, where it was measured along that string.
-    pub fn nut_to_twelfth(&self, string: u8) -> Option<&Measured> {
-        self.nut_to_twelfth
-            .get(usize::from(string.checked_sub(1)?))?
-            .as_ref()
-    }
-
-    /// Twice the measured distance to fret 12, where it was measured: along that string, or along
-    /// any on an instrument with one scale.
-    pub fn measured_scale(&self, string: u8) -> Option<Length> {
-        let own = self.nut_to_twelfth(string);
-        let any = || self.nut_to_twelfth.iter().flatten().next();
-        let found = if self.instrument.is_multi_scale() {
-            own
-        } else {
-            own.or_else(any)
-        };
-        found.map(|measured| measured.middle() * 2.0)
-    }
-
-    /// The scale the frets were cut to: the measured one where it belies the name.
-    pub fn speaking_scale(&self, string: u8) -> Length {
-        let named = self.instrument.scale(string);
-        match self.measured_scale(string) {
-            Some(measured) if (measured - named).abs() > SCALE_TOLERANCE => measured,
-            _ => named,
-        }
-    }
-
-    /// The saddles, in the order of their strings.
-    pub fn saddles(&self) -> &[Saddle] {
-        &self.saddles
-    }
-
-    /// What was noted.
-    pub fn notes(&self) -> &[String] {
-        &self.notes
-    }
-
-    /// Where the job stands in the shop.
-    pub const fn stage(&self) -> Stage {
-        self.stage
-    }
-
-    /// The whole journal, with what was taken back.
-    pub fn lines(&self) -> &[Line] {
-        &self.lines
-    }
-
-    /// The last sequence number.
-    pub fn seq(&self) -> u64 {
-        self.lines.last().map_or(0, |line| line.seq)
-    }
-
-    /// The event that would take back the last one, if there is one to take back.
-    pub fn undo(&self) -> Option<Event> {
-        self.undo.map(|target| Event::Undone { target })
-    }
-
-    /// The event that would put the last taken-back one again.
-    pub fn redo(&self) -> Option<Event> {
-        self.redo.map(|target| Event::Redone { target })
-    }
-}
-
-/// Which entries count, and what undo and redo would reach.
-struct History {
-    live: BTreeSet<u64>,
-    done: Vec<u64>,
-    undone: Vec<u64>,
-}
-
-impl History {
-    fn of(entries: &[&Entry]) -> Result<Self, JobError> {
-        let mut history = Self {
-            live: BTreeSet::new(),
-            done: Vec::new(),
-            undone: Vec::new(),
-        };
-        for entry in entries.iter().skip(1) {
-            match entry.event {
-                Event::Undone { target } => {
-                    if history.done.pop() != Some(target) {
-                        return Err(JobError::UndoTarget(target));
-                    }
-                    history.live.remove(&target);
-                    history.undone.push(target);
-                }
-                Event::Redone { target } => {
-                    if history.undone.pop() != Some(target) {
-                        return Err(JobError::UndoTarget(target));
-                    }
-                    history.live.insert(target);
-                    history.done.push(target);
-                }
-                _ => {
-                    history.live.insert(entry.seq);
-                    history.done.push(entry.seq);
-                    history.undone.clear();
-                }
-            }
-        }
-        Ok(history)
     }
 }

@@ -6,6 +6,7 @@
 //! - [`methods`]: the shop's defaults: tunings, sets, tuners, heights.
 //! - [`strings`]: the strings station. [`estimate`], [`plan`]: the intonation station.
 //! - [`findings`]: what stops or redirects a job. [`report`]: all of it for other programs.
+//! - [`summary`]: one line of the bench list.
 
 pub mod document;
 pub mod estimate;
@@ -20,3 +21,4 @@ pub mod record;
 pub mod report;
 pub mod scale;
 pub mod strings;
+pub mod summary;

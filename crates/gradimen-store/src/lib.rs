@@ -1,1 +1,17 @@
-//! placeholder
+//! One SQLite file: instruments with their history, jobs with their append-only journals.
+//!
+//! A write names the sequence number (or version) its writer saw; if something came between,
+//! nothing is written and the writer is told. What a call has acknowledged is on disk: write-ahead
+//! log with `synchronous = FULL`.
+//!
+//! - [`Store`]: opening, checking and locking the file. - [`instruments`]: records with history.
+//! - [`journal`]: jobs and their entries. - [`library`]: the bench list and its search.
+
+mod error;
+pub mod instruments;
+pub mod journal;
+pub mod library;
+mod open;
+
+pub use error::StoreError;
+pub use open::Store;

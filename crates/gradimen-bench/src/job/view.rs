@@ -1,0 +1,163 @@
+//! What there is to see of a job.
+
+use gradimen_core::pitch::ConcertPitch;
+use gradimen_core::quantity::Length;
+
+use super::{Job, JobError, Line, SCALE_TOLERANCE, Saddle, StringState};
+use crate::event::{Event, HeightsGiven, Player, Stage, Strung, Tuner, Tuning};
+use crate::instrument::Instrument;
+use crate::record::Measured;
+
+impl Job {
+    /// The instrument as it was when the job was opened.
+    pub const fn instrument(&self) -> &Instrument {
+        &self.instrument
+    }
+
+    /// Which version of its record that was.
+    pub const fn instrument_version(&self) -> u32 {
+        self.instrument_version
+    }
+
+    /// Why it is here.
+    pub fn purpose(&self) -> &str {
+        &self.purpose
+    }
+
+    /// Whose hand it is for.
+    pub const fn player(&self) -> &Player {
+        &self.player
+    }
+
+    /// What the strings are tuned to.
+    pub const fn tuning(&self) -> &Tuning {
+        &self.tuning
+    }
+
+    /// Concert pitch of that.
+    pub const fn concert(&self) -> ConcertPitch {
+        self.concert
+    }
+
+    /// Set and tuning now, with what was measured of the strings.
+    pub fn strung(&self) -> Strung {
+        Strung {
+            set: self
+                .strings
+                .iter()
+                .map(|state| state.record.clone())
+                .collect(),
+            tuning: self.tuning.clone(),
+        }
+    }
+
+    /// Set and tuning before the last change, or as it arrived.
+    pub const fn previous(&self) -> Option<&Strung> {
+        self.previous.as_ref()
+    }
+
+    /// The strings, string 1 first.
+    pub fn strings(&self) -> &[StringState] {
+        &self.strings
+    }
+
+    /// One string, counted from 1.
+    ///
+    /// # Errors
+    /// [`JobError::NoSuchString`].
+    pub fn string_state(&self, string: u8) -> Result<&StringState, JobError> {
+        Ok(&self.strings[self.index(string)?])
+    }
+
+    /// Other strings or another tuning worked out on this instrument, without putting them on.
+    ///
+    /// # Errors
+    /// A [`JobError`] for what cannot be.
+    pub fn imagine(&self, strung: &Strung) -> Result<Vec<StringState>, JobError> {
+        self.check_strung(strung)
+    }
+
+    /// Where the strings lie.
+    pub const fn heights(&self) -> &HeightsGiven {
+        &self.heights
+    }
+
+    /// Whether the strings are old: intonation is provisional.
+    pub const fn old_strings(&self) -> bool {
+        self.old_strings
+    }
+
+    /// What pitches are read with.
+    pub const fn tuner(&self) -> &Tuner {
+        &self.tuner
+    }
+
+    /// Whether that was chosen, or is only assumed.
+    pub const fn tuner_chosen(&self) -> bool {
+        self.tuner_chosen
+    }
+
+    /// Nut edge to crown of fret 12, where it was measured along that string.
+    pub fn nut_to_twelfth(&self, string: u8) -> Option<&Measured> {
+        self.nut_to_twelfth
+            .get(usize::from(string.checked_sub(1)?))?
+            .as_ref()
+    }
+
+    /// Twice the measured distance to fret 12, where it was measured: along that string, or along
+    /// any on an instrument with one scale.
+    pub fn measured_scale(&self, string: u8) -> Option<Length> {
+        let own = self.nut_to_twelfth(string);
+        let any = || self.nut_to_twelfth.iter().flatten().next();
+        let found = if self.instrument.is_multi_scale() {
+            own
+        } else {
+            own.or_else(any)
+        };
+        found.map(|measured| measured.middle() * 2.0)
+    }
+
+    /// The scale the frets were cut to: the measured one where it belies the name.
+    pub fn speaking_scale(&self, string: u8) -> Length {
+        let named = self.instrument.scale(string);
+        match self.measured_scale(string) {
+            Some(measured) if (measured - named).abs() > SCALE_TOLERANCE => measured,
+            _ => named,
+        }
+    }
+
+    /// The saddles, in the order of their strings.
+    pub fn saddles(&self) -> &[Saddle] {
+        &self.saddles
+    }
+
+    /// What was noted.
+    pub fn notes(&self) -> &[String] {
+        &self.notes
+    }
+
+    /// Where the job stands in the shop.
+    pub const fn stage(&self) -> Stage {
+        self.stage
+    }
+
+    /// The whole journal, with what was taken back.
+    pub fn lines(&self) -> &[Line] {
+        &self.lines
+    }
+
+    /// The last sequence number.
+    pub fn seq(&self) -> u64 {
+        self.lines.last().map_or(0, |line| line.seq)
+    }
+
+    /// The event that would take back the last one, if there is one to take back.
+    pub fn undo(&self) -> Option<Event> {
+        self.undo.map(|target| Event::Undone { target })
+    }
+
+    /// The event that would put the last taken-back one again.
+    pub fn redo(&self) -> Option<Event> {
+        self.redo.map(|target| Event::Redone { target })
+    }
+}

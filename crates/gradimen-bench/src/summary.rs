@@ -1,0 +1,154 @@
+//! One line of the bench list: what is kept beside a journal so that the list need not fold it.
+//! It is derived and can be made again from the journal at any time.
+
+use serde::{Deserialize, Serialize};
+
+use crate::event::Stage;
+use crate::job::Job;
+use crate::plan::{Action, Plan, Verdict};
+use crate::strings;
+
+/// How a station stands, in one mark.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Mark {
+    /// Nothing read yet.
+    Unread,
+    /// In work: something is off or to be read again.
+    Working,
+    /// All within.
+    Within,
+    /// Something stops.
+    Blocked,
+}
+
+/// One line of the bench list.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Summary {
+    /// Number and name of the instrument.
+    pub title: String,
+    /// What sort it is, in words.
+    pub describes: String,
+    /// Why it is here.
+    pub purpose: String,
+    /// Whose hand and style.
+    pub player: String,
+    /// Outer gauges and tuning.
+    pub strung: String,
+    /// Where it stands.
+    pub stage: Stage,
+    /// The strings station.
+    pub strings: Mark,
+    /// The intonation station.
+    pub intonation: Mark,
+    /// How many strings are within, of how many.
+    pub within: (u8, u8),
+}
+
+/// `six-string guitar, 648 mm, fixed plate`.
+pub fn describes(job: &Job) -> String {
+    let instrument = job.instrument();
+    let count = ["four", "five", "six", "seven", "eight"]
+        .get(usize::from(instrument.strings.saturating_sub(4)))
+        .copied()
+        .unwrap_or("many");
+    let scale = |string| format!("{:.0}", instrument.scale(string).mm());
+    let scales = if instrument.is_multi_scale() {
+        format!("{}\u{2013}{}", scale(1), scale(instrument.strings))
+    } else {
+        scale(1)
+    };
+    format!(
+        "{count}-string {}, {scales} mm, {}",
+        instrument.kind.key(),
+        instrument.bridge.family.short_name()
+    )
+}
+
+/// `.010\u{2013}.046, E A D G B E`.
+pub fn strung(job: &Job) -> String {
+    let gauge =
+        |record: &crate::record::StringRecord| record.label().trim_end_matches('w').to_owned();
+    let strings = job.strings();
+    let ends = strings
+        .first()
+        .zip(strings.last())
+        .map_or(String::new(), |(thin, thick)| {
+            format!("{}\u{2013}{}", gauge(&thin.record), gauge(&thick.record))
+        });
+    let notes: Vec<String> = strings
+        .iter()
+        .rev()
+        .map(|state| state.pitch.note().to_string())
+        .map(|note| {
+            note.trim_end_matches(|c: char| c.is_ascii_digit() || c == '-')
+                .to_owned()
+        })
+        .collect();
+    format!("{ends}, {}", notes.join(" "))
+}
+
+/// The mark of the intonation station.
+pub fn intonation_mark(plan: &Plan) -> Mark {
+    let blocked = |action: &Action| matches!(action, Action::Blocked | Action::Stuck);
+    if plan.saddles.iter().any(|saddle| blocked(&saddle.action)) {
+        Mark::Blocked
+    } else if plan.intonation_done() {
+        Mark::Within
+    } else if plan
+        .saddles
+        .iter()
+        .flat_map(|saddle| &saddle.verdicts)
+        .all(|verdict| *verdict == Verdict::Unread)
+    {
+        Mark::Unread
+    } else {
+        Mark::Working
+    }
+}
+
+/// The mark of the strings station.
+pub fn strings_mark(job: &Job) -> Mark {
+    use gradimen_core::tension::Load;
+    let fine = strings::pull(job)
+        .rows
+        .iter()
+        .all(|row| row.load == Load::Fine);
+    if fine { Mark::Within } else { Mark::Working }
+}
+
+impl Summary {
+    /// Works the line out.
+    pub fn of(job: &Job) -> Self {
+        let plan = Plan::of(job);
+        let within = plan
+            .saddles
+            .iter()
+            .flat_map(|saddle| &saddle.verdicts)
+            .filter(|verdict| **verdict == Verdict::Within)
+            .count();
+        Self {
+            title: job.instrument().title(),
+            describes: describes(job),
+            purpose: job.purpose().to_owned(),
+            player: format!("{} hand, {}", job.player().hand.key(), job.player().style),
+            strung: strung(job),
+            stage: job.stage(),
+            strings: strings_mark(job),
+            intonation: intonation_mark(&plan),
+            within: (
+                u8::try_from(within).unwrap_or(u8::MAX),
+                job.instrument().strings,
+            ),
+        }
+    }
+
+    /// What a search looks through, in lower case.
+    pub fn search_text(&self) -> String {
+        format!(
+            "{} {} {} {}",
+            self.title, self.describes, self.purpose, self.player
+        )
+        .to_lowercase()
+    }
+}

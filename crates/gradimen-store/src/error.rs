@@ -1,0 +1,73 @@
+//! What can go wrong with the file.
+
+use std::path::PathBuf;
+
+use gradimen_bench::instrument::InstrumentError;
+use gradimen_bench::job::JobError;
+use thiserror::Error;
+
+/// Why the store did not do it.
+#[derive(Debug, Error)]
+pub enum StoreError {
+    /// Not a data file of this program.
+    #[error("{} is not a data file of this program; it was left untouched", .0.display())]
+    Foreign(PathBuf),
+    /// Damaged.
+    #[error("{path} is damaged ({what}); it was left untouched. Put back a copy, or look at it with SQLite's own tools", path = .path.display())]
+    Damaged {
+        /// Which file.
+        path: PathBuf,
+        /// What the check said.
+        what: String,
+    },
+    /// Written by a later version of the program.
+    #[error("{path} was written by a newer version of this program (form {found}, this one knows {known}); it was left untouched", path = .path.display())]
+    Newer {
+        /// Which file.
+        path: PathBuf,
+        /// Its form.
+        found: i64,
+        /// The newest form known here.
+        known: i64,
+    },
+    /// Another process has it.
+    #[error("{} is in use by another process of this program", .0.display())]
+    InUse(PathBuf),
+    /// Something came between.
+    #[error("this changed in another window since entry {seen}: it now stands at entry {now}")]
+    Conflict {
+        /// What the writer saw.
+        seen: u64,
+        /// What there is.
+        now: u64,
+    },
+    /// No such job.
+    #[error("there is no job {0}")]
+    NoSuchJob(i64),
+    /// No such instrument.
+    #[error("there is no instrument {0}")]
+    NoSuchInstrument(i64),
+    /// The event cannot be.
+    #[error("{0}")]
+    Job(#[from] JobError),
+    /// The instrument cannot be.
+    #[error("{0}")]
+    Instrument(#[from] InstrumentError),
+    /// A body that cannot be read or written.
+    #[error("a record could not be read or written: {0}")]
+    Body(#[from] serde_json::Error),
+    /// A time that cannot be read.
+    #[error("a time could not be read: {0}")]
+    Time(#[from] jiff::Error),
+    /// The database.
+    #[error("the data file: {0}")]
+    Database(#[from] sqlx::Error),
+    /// The file system.
+    #[error("{path}: {error}", path = .path.display())]
+    File {
+        /// Which file.
+        path: PathBuf,
+        /// What.
+        error: std::io::Error,
+    },
+}

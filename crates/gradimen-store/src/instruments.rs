@@ -1,0 +1,165 @@
+//! Instruments: the record as it is and as it ever was.
+
+use gradimen_bench::instrument::Instrument;
+use jiff::Timestamp;
+use sqlx::FromRow;
+
+use crate::{Store, StoreError};
+
+/// One version of an instrument's record.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Version {
+    /// The instrument.
+    pub id: i64,
+    /// Counted from 1.
+    pub version: u32,
+    /// When it was written.
+    pub at: Timestamp,
+    /// The record.
+    pub instrument: Instrument,
+}
+
+#[derive(FromRow)]
+struct VersionRow {
+    instrument_id: i64,
+    version: i64,
+    at: String,
+    body: String,
+}
+
+impl TryFrom<VersionRow> for Version {
+    type Error = StoreError;
+
+    fn try_from(row: VersionRow) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: row.instrument_id,
+            version: u32::try_from(row.version).unwrap_or(u32::MAX),
+            at: row.at.parse()?,
+            instrument: serde_json::from_str(&row.body)?,
+        })
+    }
+}
+
+fn search_text(instrument: &Instrument) -> String {
+    format!("{} {}", instrument.title(), instrument.kind.key()).to_lowercase()
+}
+
+impl Store {
+    /// Records a new instrument and gives its number in the file.
+    ///
+    /// # Errors
+    /// [`StoreError::Instrument`] for what cannot be.
+    pub async fn add_instrument(
+        &self,
+        instrument: &Instrument,
+        at: Timestamp,
+    ) -> Result<i64, StoreError> {
+        instrument.check()?;
+        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let id = insert_instrument(&mut transaction, instrument, at).await?;
+        transaction.commit().await?;
+        Ok(id)
+    }
+
+    /// Writes a new version of a record whose version `seen` was edited.
+    ///
+    /// # Errors
+    /// [`StoreError::Conflict`] when another version came between.
+    pub async fn change_instrument(
+        &self,
+        id: i64,
+        seen: u32,
+        instrument: &Instrument,
+        at: Timestamp,
+    ) -> Result<u32, StoreError> {
+        instrument.check()?;
+        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let now: i64 = sqlx::query_scalar("SELECT version FROM instrument WHERE id = ?")
+            .bind(id)
+            .fetch_optional(&mut *transaction)
+            .await?
+            .ok_or(StoreError::NoSuchInstrument(id))?;
+        if now != i64::from(seen) {
+            return Err(StoreError::Conflict {
+                seen: u64::from(seen),
+                now: now.unsigned_abs(),
+            });
+        }
+        let next = seen + 1;
+        sqlx::query(
+            "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, ?, ?, ?)",
+        )
+        .bind(id)
+        .bind(i64::from(next))
+        .bind(at.to_string())
+        .bind(serde_json::to_string(instrument)?)
+        .execute(&mut *transaction)
+        .await?;
+        sqlx::query(
+            "UPDATE instrument SET stock_number = ?, name = ?, version = ?, changed_at = ?, search = ? WHERE id = ?",
+        )
+        .bind(&instrument.stock_number)
+        .bind(&instrument.name)
+        .bind(i64::from(next))
+        .bind(at.to_string())
+        .bind(search_text(instrument))
+        .bind(id)
+        .execute(&mut *transaction)
+        .await?;
+        transaction.commit().await?;
+        Ok(next)
+    }
+
+    /// The record as it is.
+    ///
+    /// # Errors
+    /// [`StoreError::NoSuchInstrument`].
+    pub async fn instrument(&self, id: i64) -> Result<Version, StoreError> {
+        let versions = self.instrument_versions(id).await?;
+        versions
+            .into_iter()
+            .next()
+            .ok_or(StoreError::NoSuchInstrument(id))
+    }
+
+    /// The record as it ever was, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn instrument_versions(&self, id: i64) -> Result<Vec<Version>, StoreError> {
+        let rows: Vec<VersionRow> = sqlx::query_as(
+            "SELECT instrument_id, version, at, body FROM instrument_version WHERE instrument_id = ? ORDER BY version DESC",
+        )
+        .bind(id)
+        .fetch_all(&self.pool)
+        .await?;
+        rows.into_iter().map(Version::try_from).collect()
+    }
+}
+
+/// Writes the first version of a record inside a transaction.
+pub(crate) async fn insert_instrument(
+    transaction: &mut sqlx::SqliteConnection,
+    instrument: &Instrument,
+    at: Timestamp,
+) -> Result<i64, StoreError> {
+    let id = sqlx::query(
+        "INSERT INTO instrument (stock_number, name, version, changed_at, search) VALUES (?, ?, 1, ?, ?)",
+    )
+    .bind(&instrument.stock_number)
+    .bind(&instrument.name)
+    .bind(at.to_string())
+    .bind(search_text(instrument))
+    .execute(&mut *transaction)
+    .await?
+    .last_insert_rowid();
+    sqlx::query(
+        "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, 1, ?, ?)",
+    )
+    .bind(id)
+    .bind(at.to_string())
+    .bind(serde_json::to_string(instrument)?)
+    .execute(&mut *transaction)
+    .await?;
+    Ok(id)
+}

@@ -1,0 +1,177 @@
+//! The bench list and the stock: what is found, by stage and by search.
+
+use gradimen_bench::event::Stage;
+use gradimen_bench::summary::Summary;
+use jiff::Timestamp;
+use sqlx::FromRow;
+
+use crate::{Store, StoreError};
+
+/// As many rows as one page shows.
+pub const PAGE: i64 = 50;
+
+/// What the bench list is asked for.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Search {
+    /// Words to look for in number, name, purpose and player; all must occur.
+    pub words: String,
+    /// Only this stage; without one, everything but what was returned, or with words, everything.
+    pub stage: Option<Stage>,
+    /// Which page, from 0.
+    pub page: u32,
+}
+
+/// A job in the list.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Listed {
+    /// Its number in the file.
+    pub id: i64,
+    /// When it last changed.
+    pub changed_at: Timestamp,
+    /// Its line.
+    pub summary: Summary,
+}
+
+/// An instrument in the stock list.
+#[derive(Debug, Clone, PartialEq, FromRow)]
+pub struct Stock {
+    /// Its number in the file.
+    pub id: i64,
+    /// Stock number.
+    pub stock_number: String,
+    /// Name.
+    pub name: String,
+    /// How many jobs it has had.
+    pub jobs: i64,
+}
+
+#[derive(FromRow)]
+struct ListedRow {
+    id: i64,
+    changed_at: String,
+    summary: String,
+}
+
+impl TryFrom<ListedRow> for Listed {
+    type Error = StoreError;
+
+    fn try_from(row: ListedRow) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: row.id,
+            changed_at: row.changed_at.parse()?,
+            summary: serde_json::from_str(&row.summary)?,
+        })
+    }
+}
+
+/// Words as patterns for LIKE, wildcards taken literally; at most six are looked for.
+fn patterns(words: &str) -> Vec<String> {
+    words
+        .to_lowercase()
+        .split_whitespace()
+        .map(|word| word.trim_start_matches("no."))
+        .filter(|word| !word.is_empty() && *word != "no")
+        .take(6)
+        .map(|word| {
+            let literal = word
+                .replace('\\', "\\\\")
+                .replace('%', "\\%")
+                .replace('_', "\\_");
+            format!("%{literal}%")
+        })
+        .collect()
+}
+
+impl Store {
+    /// The jobs that fit, by stage and then newest first: a page and whether more follow.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn jobs(&self, search: &Search) -> Result<(Vec<Listed>, bool), StoreError> {
+        let words = patterns(&search.words);
+        let mut sql = sqlx::QueryBuilder::new(
+            "SELECT id, changed_at, summary FROM job WHERE id IN (SELECT id FROM job WHERE 1",
+        );
+        match search.stage {
+            Some(stage) => {
+                sql.push(" AND stage_order = ").push_bind(stage as i64);
+            }
+            None if words.is_empty() => {
+                sql.push(" AND stage_order < ")
+                    .push_bind(Stage::Returned as i64);
+            }
+            None => {}
+        }
+        for pattern in words {
+            sql.push(" AND search LIKE ")
+                .push_bind(pattern)
+                .push(" ESCAPE '\\'");
+        }
+        // The inner query walks the covering index only; whole rows are read for one page.
+        sql.push(" ORDER BY stage_order, changed_at DESC LIMIT ")
+            .push_bind(PAGE + 1)
+            .push(" OFFSET ")
+            .push_bind(i64::from(search.page) * PAGE)
+            .push(") ORDER BY stage_order, changed_at DESC");
+        let rows: Vec<ListedRow> = sql.build_query_as().fetch_all(&self.pool).await?;
+        let more = rows.len() > usize::try_from(PAGE).unwrap_or(0);
+        let listed: Result<Vec<Listed>, StoreError> = rows
+            .into_iter()
+            .take(usize::try_from(PAGE).unwrap_or(0))
+            .map(Listed::try_from)
+            .collect();
+        Ok((listed?, more))
+    }
+
+    /// How many jobs stand at each stage, in the order of [`Stage::ALL`].
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn stage_counts(&self) -> Result<[u64; 5], StoreError> {
+        let rows: Vec<(i64, i64)> =
+            sqlx::query_as("SELECT stage_order, count(*) FROM job GROUP BY stage_order")
+                .fetch_all(&self.pool)
+                .await?;
+        let mut counts = [0; 5];
+        for (stage, count) in rows {
+            if let Some(slot) = usize::try_from(stage)
+                .ok()
+                .and_then(|stage| counts.get_mut(stage))
+            {
+                *slot = count.unsigned_abs();
+            }
+        }
+        Ok(counts)
+    }
+
+    /// The jobs of one instrument, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn jobs_of(&self, instrument_id: i64) -> Result<Vec<Listed>, StoreError> {
+        let rows: Vec<ListedRow> = sqlx::query_as(
+            "SELECT id, changed_at, summary FROM job WHERE instrument_id = ? ORDER BY id DESC LIMIT 200",
+        )
+        .bind(instrument_id)
+        .fetch_all(&self.pool)
+        .await?;
+        rows.into_iter().map(Listed::try_from).collect()
+    }
+
+    /// Instruments that fit the words, by stock number; at most 200.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn stock(&self, words: &str) -> Result<Vec<Stock>, StoreError> {
+        let mut sql = sqlx::QueryBuilder::new(
+            "SELECT id, stock_number, name, (SELECT count(*) FROM job WHERE instrument_id = instrument.id) AS jobs FROM instrument WHERE 1",
+        );
+        for pattern in patterns(words) {
+            sql.push(" AND search LIKE ")
+                .push_bind(pattern)
+                .push(" ESCAPE '\\'");
+        }
+        sql.push(" ORDER BY length(stock_number), stock_number, name LIMIT 200");
+        Ok(sql.build_query_as().fetch_all(&self.pool).await?)
+    }
+}

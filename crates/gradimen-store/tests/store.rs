@@ -1,0 +1,312 @@
+//! The file: nothing lost, nothing overwritten, nothing foreign touched.
+
+use std::path::Path;
+
+use gradimen_bench::document::Document;
+use gradimen_bench::event::{Against, Event, Hand, Opened, Player, Stage, Strung, Tuning};
+use gradimen_bench::instrument::{Instrument, Kind};
+use gradimen_bench::job::Job;
+use gradimen_bench::methods;
+use gradimen_bench::record::Measured;
+use gradimen_store::library::Search;
+use gradimen_store::{Store, StoreError};
+use jiff::Timestamp;
+
+fn at(second: i64) -> Timestamp {
+    Timestamp::from_second(1_790_000_000 + second).unwrap()
+}
+
+fn instrument(number: &str, name: &str) -> Instrument {
+    Instrument {
+        stock_number: number.into(),
+        name: name.into(),
+        ..methods::usual_instrument(Kind::Guitar, 6)
+    }
+}
+
+fn opened(instrument: Instrument, purpose: &str) -> Opened {
+    let kind = instrument.kind;
+    Opened {
+        strung: Strung {
+            set: methods::sets(kind, instrument.strings)[0].strings.clone(),
+            tuning: Tuning::of(
+                "standard",
+                440.0,
+                &methods::tunings(kind, instrument.strings)[0].pitches,
+            ),
+        },
+        heights: methods::usual_heights(kind),
+        instrument,
+        instrument_version: 1,
+        purpose: purpose.into(),
+        player: Player {
+            hand: Hand::Light,
+            style: "folk trio".into(),
+        },
+        arrived: None,
+        old_strings: false,
+    }
+}
+
+fn reading(cents: f64) -> Event {
+    Event::IntonationRead {
+        string: 1,
+        fret: 12,
+        cents,
+        against: Against::Harmonic,
+    }
+}
+
+async fn store(folder: &Path) -> Store {
+    Store::open(folder).await.unwrap()
+}
+
+async fn with_job(folder: &Path) -> (Store, i64) {
+    let store = store(folder).await;
+    let heron = instrument("27", "Heron");
+    let id = store.add_instrument(&heron, at(0)).await.unwrap();
+    let job = store
+        .open_job(id, opened(heron, "before loan"), at(1))
+        .await
+        .unwrap();
+    (store, job)
+}
+
+#[tokio::test]
+async fn a_journal_grows_and_survives_reopening() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    let job = store
+        .append(id, 1, vec![reading(6.2), reading(6.0)], at(2))
+        .await
+        .unwrap();
+    assert_eq!(job.seq(), 3);
+    store.close().await;
+    let again = self::store(folder.path()).await;
+    let stored = again.job(id).await.unwrap();
+    assert_eq!(Job::fold(&stored.entries).unwrap(), job);
+}
+
+#[tokio::test]
+async fn a_writer_that_saw_less_is_told_and_nothing_is_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    store
+        .append(id, 1, vec![reading(6.2)], at(2))
+        .await
+        .unwrap();
+    let late = store.append(id, 1, vec![reading(-1.0)], at(3)).await;
+    assert!(matches!(
+        late,
+        Err(StoreError::Conflict { seen: 1, now: 2 })
+    ));
+    assert_eq!(store.job(id).await.unwrap().entries.len(), 2);
+    // What cannot be is not written either, not even the part of it that could.
+    let wrong = store
+        .append(id, 2, vec![reading(1.0), reading(400.0)], at(4))
+        .await;
+    assert!(matches!(wrong, Err(StoreError::Job(_))));
+    assert_eq!(store.job(id).await.unwrap().entries.len(), 2);
+    assert!(matches!(
+        store.append(99, 1, vec![], at(5)).await,
+        Err(StoreError::NoSuchJob(99))
+    ));
+}
+
+#[tokio::test]
+async fn a_job_keeps_the_instrument_as_it_was() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    let instrument_id = store.job(id).await.unwrap().instrument_id;
+    let mut heron = store.instrument(instrument_id).await.unwrap().instrument;
+    heron.scales = vec![Measured::mm(628.0)];
+    assert_eq!(
+        store
+            .change_instrument(instrument_id, 1, &heron, at(9))
+            .await
+            .unwrap(),
+        2
+    );
+    let late = store
+        .change_instrument(instrument_id, 1, &heron, at(9))
+        .await;
+    assert!(matches!(
+        late,
+        Err(StoreError::Conflict { seen: 1, now: 2 })
+    ));
+    let versions = store.instrument_versions(instrument_id).await.unwrap();
+    assert_eq!(
+        versions
+            .iter()
+            .map(|version| version.version)
+            .collect::<Vec<_>>(),
+        [2, 1]
+    );
+    let job = Job::fold(&store.job(id).await.unwrap().entries).unwrap();
+    assert!((job.instrument().scale(1).mm() - 647.7).abs() < 1e-6);
+    heron.scales.clear();
+    assert!(matches!(
+        store
+            .change_instrument(instrument_id, 2, &heron, at(9))
+            .await,
+        Err(StoreError::Instrument(_))
+    ));
+}
+
+#[tokio::test]
+async fn export_and_import_give_the_same_job_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    store
+        .append(
+            id,
+            1,
+            vec![
+                reading(6.2),
+                Event::SaddleMoved {
+                    string: 1,
+                    turns: 4.5,
+                },
+            ],
+            at(2),
+        )
+        .await
+        .unwrap();
+    let entries = store.job(id).await.unwrap().entries;
+    let text = Document::of(entries.clone()).to_json().unwrap();
+    let elsewhere = tempfile::tempdir().unwrap();
+    let other = self::store(elsewhere.path()).await;
+    let imported = other
+        .import(&Document::parse(&text).unwrap())
+        .await
+        .unwrap();
+    assert_eq!(other.job(imported).await.unwrap().entries, entries);
+    // Once more: the instrument is found again, not doubled.
+    other
+        .import(&Document::parse(&text).unwrap())
+        .await
+        .unwrap();
+    assert_eq!(other.stock("").await.unwrap().len(), 1);
+    assert_eq!(other.stock("heron").await.unwrap()[0].jobs, 2);
+}
+
+#[tokio::test]
+async fn jobs_are_found_by_name_number_and_stage() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    let wren = instrument("9", "Wren 100%");
+    let wren_id = store.add_instrument(&wren, at(0)).await.unwrap();
+    let second = store
+        .open_job(wren_id, opened(wren, "after loan"), at(5))
+        .await
+        .unwrap();
+    let ids = async |words: &str, stage| {
+        let search = Search {
+            words: words.into(),
+            stage,
+            page: 0,
+        };
+        let (jobs, _) = store.jobs(&search).await.unwrap();
+        jobs.into_iter().map(|job| job.id).collect::<Vec<_>>()
+    };
+    assert_eq!(ids("", None).await, [second, id]);
+    assert_eq!(ids("heRon", None).await, [id]);
+    assert_eq!(ids("no. 27", None).await, [id]);
+    assert_eq!(ids("100%", None).await, [second]);
+    assert_eq!(ids("%", None).await, [second]);
+    assert_eq!(ids("loan folk wren", None).await, [second]);
+    assert!(ids("'; DROP TABLE job; --", None).await.is_empty());
+    store
+        .append(
+            id,
+            1,
+            vec![Event::StageSet {
+                stage: Stage::Returned,
+            }],
+            at(6),
+        )
+        .await
+        .unwrap();
+    assert_eq!(ids("", None).await, [second]);
+    assert_eq!(ids("", Some(Stage::Returned)).await, [id]);
+    assert_eq!(ids("heron", None).await, [id]);
+    assert_eq!(store.stage_counts().await.unwrap(), [1, 0, 0, 0, 1]);
+    assert_eq!(store.last_job(wren_id).await.unwrap().unwrap().id, second);
+}
+
+#[tokio::test]
+async fn a_second_process_is_refused() {
+    let folder = tempfile::tempdir().unwrap();
+    let _first = store(folder.path()).await;
+    assert!(matches!(
+        Store::open(folder.path()).await,
+        Err(StoreError::InUse(_))
+    ));
+}
+
+#[tokio::test]
+async fn foreign_damaged_and_newer_files_are_refused_untouched() {
+    let refused = async |bytes: &[u8]| {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("gradimen.db");
+        std::fs::write(&path, bytes).unwrap();
+        let error = Store::open(folder.path()).await.unwrap_err();
+        assert_eq!(std::fs::read(&path).unwrap(), bytes, "touched");
+        error
+    };
+    assert!(matches!(refused(b"a shopping list, quite long enough to be a header of something, but of nothing that we know at all").await, StoreError::Foreign(_)));
+
+    let folder = tempfile::tempdir().unwrap();
+    let (store, _) = with_job(folder.path()).await;
+    store.close().await;
+    let path = folder.path().join("gradimen.db");
+    let sound = std::fs::read(&path).unwrap();
+    let mut torn = sound.clone();
+    for byte in &mut torn[4096..12288] {
+        *byte = 0xa5;
+    }
+    assert!(matches!(refused(&torn).await, StoreError::Damaged { .. }));
+    assert!(matches!(
+        refused(&sound[..sound.len() / 2]).await,
+        StoreError::Damaged { .. }
+    ));
+    let mut other = sound.clone();
+    other[68..72].copy_from_slice(b"ELSE");
+    assert!(matches!(refused(&other).await, StoreError::Foreign(_)));
+
+    // The same file with a form that only a later version knows.
+    let pool = sqlx::SqlitePool::connect(&format!("sqlite://{}", path.display()))
+        .await
+        .unwrap();
+    sqlx::query("INSERT INTO _sqlx_migrations (version, description, success, checksum, execution_time) VALUES (9999, 'later', 1, x'00', 0)")
+        .execute(&pool).await.unwrap();
+    sqlx::query("PRAGMA wal_checkpoint(TRUNCATE)")
+        .execute(&pool)
+        .await
+        .unwrap();
+    pool.close().await;
+    let newer = std::fs::read(&path).unwrap();
+    assert!(matches!(
+        refused(&newer).await,
+        StoreError::Newer { found: 9999, .. }
+    ));
+}
+
+#[tokio::test]
+async fn the_file_itself_refuses_to_change_a_journal() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, _) = with_job(folder.path()).await;
+    store.close().await;
+    let path = folder.path().join("gradimen.db");
+    let pool = sqlx::SqlitePool::connect(&format!("sqlite://{}", path.display()))
+        .await
+        .unwrap();
+    for sql in [
+        "UPDATE entry SET body = '{}'",
+        "DELETE FROM entry",
+        "DELETE FROM instrument_version",
+    ] {
+        let error = sqlx::query(sql).execute(&pool).await.unwrap_err();
+        assert!(error.to_string().contains("append-only"), "{sql}: {error}");
+    }
+}
