@@ -60,6 +60,14 @@ pub struct StringEstimate {
     pub count: usize,
 }
 
+impl StringEstimate {
+    /// Mean of the readings since the saddle last moved.
+    pub fn mean(&self) -> Option<Cents> {
+        let count = self.fresh.len();
+        (count > 0).then(|| self.fresh.iter().copied().sum::<Cents>() / count as f64)
+    }
+}
+
 /// What is known of one saddle.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SaddleEstimate {

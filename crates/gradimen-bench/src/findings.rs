@@ -384,15 +384,7 @@ fn several_frets(
     let now = plan.estimate.setback.value;
     let since = steps
         .iter()
-        .rposition(|step| {
-            matches!(
-                step,
-                SaddleStep::Moved { .. }
-                    | SaddleStep::Restrung { .. }
-                    | SaddleStep::TurnedRound
-                    | SaddleStep::BridgeMoved { .. }
-            )
-        })
+        .rposition(SaddleStep::moves_it)
         .map_or(0, |at| at + 1);
     let mut frets: Vec<(u8, Vec<Cents>)> = Vec::new();
     for step in &steps[since..] {

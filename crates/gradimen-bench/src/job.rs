@@ -96,6 +96,19 @@ pub enum SaddleStep {
     },
 }
 
+impl SaddleStep {
+    /// Whether it moves the saddle or changes its strings, so that readings before it are old.
+    pub const fn moves_it(&self) -> bool {
+        matches!(
+            self,
+            Self::Moved { .. }
+                | Self::Restrung { .. }
+                | Self::TurnedRound
+                | Self::BridgeMoved { .. }
+        )
+    }
+}
+
 /// A saddle: what it carries and what happened to it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Saddle {
@@ -264,12 +277,7 @@ impl Job {
             Event::Undone { target } | Event::Redone { target } => {
                 Err(JobError::UndoTarget(*target))
             }
-            _ => self.clone().apply(&Entry {
-                seq: self.seq() + 1,
-                at: Timestamp::UNIX_EPOCH,
-                version: EVENT_VERSION,
-                event: event.clone(),
-            }),
+            _ => self.with(event.clone()).map(|_| ()),
         }
     }
 
@@ -378,9 +386,11 @@ impl Job {
                 }
                 let saddle = self.saddle_mut(*string)?;
                 saddle.stuck = false;
-                saddle.steps.push(SaddleStep::Moved {
-                    turns: Turns::new(*turns),
-                });
+                // No turns at all only say that the screw turns after all.
+                if *turns != 0.0 {
+                    let turns = Turns::new(*turns);
+                    saddle.steps.push(SaddleStep::Moved { turns });
+                }
             }
             Event::SaddleTurnedRound { string } => {
                 if self.instrument.bridge.intonation.turn_round <= Length::ZERO {

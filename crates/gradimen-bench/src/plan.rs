@@ -423,8 +423,6 @@ fn turn(
     let string = &known.strings[lead];
     let state = job.string_state(string.string).ok()?;
     let scale = job.speaking_scale(string.string);
-    let mean = (!string.fresh.is_empty())
-        .then(|| string.fresh.iter().copied().sum::<Cents>() / string.fresh.len() as f64);
     Some(Move {
         distance: travelled,
         turns,
@@ -433,7 +431,7 @@ fn turn(
         behind_after: Estimate::new(known.behind.value - travelled, known.behind.sigma),
         why: Why {
             readings: string.fresh.clone(),
-            mean,
+            mean: string.mean(),
             harmonic_excess: state.speaking.harmonic_excess(known.setback.value),
             error: Estimate::new(off[lead], string.error.sigma),
             scale,

@@ -1,10 +1,13 @@
 //! What there is to see of a job.
 
 use gradimen_core::pitch::ConcertPitch;
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::{Cents, Length};
+use jiff::Timestamp;
 
-use super::{Job, JobError, Line, SCALE_TOLERANCE, Saddle, StringState};
-use crate::event::{Event, HeightsGiven, Player, Stage, Strung, Tuner, Tuning};
+use super::{Job, JobError, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState};
+use crate::event::{
+    EVENT_VERSION, Entry, Event, HeightsGiven, Player, Stage, Strung, Tuner, Tuning,
+};
 use crate::instrument::Instrument;
 use crate::record::Measured;
 
@@ -124,6 +127,43 @@ impl Job {
             Some(measured) if (measured - named).abs() > SCALE_TOLERANCE => measured,
             _ => named,
         }
+    }
+
+    /// The last reading of a string at a fret since it was strung and its saddle last moved.
+    pub fn last_reading(&self, string: u8, fret: u8) -> Option<Cents> {
+        let saddle = self
+            .saddles
+            .iter()
+            .find(|saddle| saddle.strings.contains(&string))?;
+        saddle
+            .steps
+            .iter()
+            .rev()
+            .take_while(|step| !step.moves_it())
+            .find_map(|step| match step {
+                SaddleStep::Read {
+                    string: on,
+                    fret: at,
+                    cents,
+                    ..
+                } if *on == string && *at == fret => Some(*cents),
+                _ => None,
+            })
+    }
+
+    /// The job as it would be after one more event, for looking at; nothing is written.
+    ///
+    /// # Errors
+    /// The [`JobError`] that the event would be refused with.
+    pub fn with(&self, event: Event) -> Result<Self, JobError> {
+        let mut after = self.clone();
+        after.apply(&Entry {
+            seq: self.seq() + 1,
+            at: Timestamp::UNIX_EPOCH,
+            version: EVENT_VERSION,
+            event,
+        })?;
+        Ok(after)
     }
 
     /// The saddles, in the order of their strings.

@@ -1,0 +1,81 @@
+//! Failures as pages: what happened, and that nothing was lost.
+
+use actix_web::http::StatusCode;
+use actix_web::http::header::ContentType;
+use actix_web::{HttpRequest, HttpResponse, ResponseError};
+use askama::Template;
+use gradimen_store::StoreError;
+use thiserror::Error;
+
+/// Why a request was not answered as asked.
+#[derive(Debug, Error)]
+pub(crate) enum Failure {
+    /// No such page.
+    #[error("there is nothing here")]
+    NotFound,
+    /// Not from a page of our own.
+    #[error("{0}")]
+    Forbidden(String),
+    /// A form that could not be read at all.
+    #[error("the form could not be read: {0}")]
+    Form(String),
+    /// The store.
+    #[error("{0}")]
+    Store(#[from] StoreError),
+    /// A template.
+    #[error("the page could not be written: {0}")]
+    Template(#[from] askama::Error),
+    /// Something else.
+    #[error("{0}")]
+    Other(String),
+}
+
+impl ResponseError for Failure {
+    fn status_code(&self) -> StatusCode {
+        match self {
+            Self::NotFound
+            | Self::Store(StoreError::NoSuchJob(_) | StoreError::NoSuchInstrument(_)) => {
+                StatusCode::NOT_FOUND
+            }
+            Self::Forbidden(_) => StatusCode::FORBIDDEN,
+            Self::Form(_) => StatusCode::BAD_REQUEST,
+            Self::Store(StoreError::Conflict { .. }) => StatusCode::CONFLICT,
+            Self::Store(StoreError::Job(_) | StoreError::Instrument(_)) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
+            Self::Store(_) | Self::Template(_) | Self::Other(_) => {
+                StatusCode::INTERNAL_SERVER_ERROR
+            }
+        }
+    }
+
+    fn error_response(&self) -> HttpResponse {
+        if self.status_code().is_server_error() {
+            tracing::error!("{self}");
+        }
+        let page = FailurePage {
+            style: crate::assets::path("app.css"),
+            text: self.to_string(),
+        };
+        HttpResponse::build(self.status_code())
+            .content_type(ContentType::html())
+            .body(page.render().unwrap_or_else(|_| self.to_string()))
+    }
+}
+
+#[derive(Template)]
+#[template(path = "failure.html")]
+struct FailurePage {
+    style: String,
+    text: String,
+}
+
+/// A form that is too large or not a form.
+pub(crate) fn form(error: actix_web::error::UrlencodedError, _: &HttpRequest) -> actix_web::Error {
+    Failure::Form(error.to_string()).into()
+}
+
+/// Any page that does not exist.
+pub(crate) async fn not_found() -> Result<HttpResponse, Failure> {
+    Err(Failure::NotFound)
+}

@@ -1,0 +1,141 @@
+//! Forms: raw text, what was wrong with it, and what it became. One form type serves for the first
+//! showing, for showing again with errors, and for editing.
+
+pub(crate) mod heights;
+pub(crate) mod instrument;
+pub(crate) mod job;
+pub(crate) mod limits;
+pub(crate) mod set;
+
+use std::collections::BTreeMap;
+use std::fmt::Display;
+
+use gradimen_bench::record::Measured;
+use gradimen_core::units::LengthField;
+
+/// The fields of a form as they were typed.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub(crate) struct Fields {
+    values: BTreeMap<String, String>,
+    errors: BTreeMap<String, String>,
+}
+
+/// One field for a template.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Field {
+    pub(crate) name: String,
+    pub(crate) value: String,
+    pub(crate) error: String,
+}
+
+impl From<Vec<(String, String)>> for Fields {
+    fn from(pairs: Vec<(String, String)>) -> Self {
+        Self {
+            values: pairs.into_iter().collect(),
+            errors: BTreeMap::new(),
+        }
+    }
+}
+
+impl Fields {
+    /// What was typed, trimmed; nothing when the field is missing.
+    pub(crate) fn text(&self, name: &str) -> &str {
+        self.values.get(name).map_or("", |value| value.trim())
+    }
+
+    /// Fills a field.
+    pub(crate) fn set(&mut self, name: &str, value: impl Into<String>) {
+        self.values.insert(name.to_owned(), value.into());
+    }
+
+    /// Whether a box was ticked.
+    pub(crate) fn ticked(&self, name: &str) -> bool {
+        self.values.contains_key(name)
+    }
+
+    /// Marks a field as wrong.
+    pub(crate) fn wrong(&mut self, name: &str, error: impl Display) {
+        self.errors
+            .entry(name.to_owned())
+            .or_insert_with(|| error.to_string());
+    }
+
+    /// Keeps a result, or marks the field as wrong.
+    pub(crate) fn keep<T, E: Display>(&mut self, name: &str, result: Result<T, E>) -> Option<T> {
+        result.map_err(|error| self.wrong(name, error)).ok()
+    }
+
+    /// Reads a length, exact or between two blades.
+    pub(crate) fn length(&mut self, name: &str, limits: &LengthField) -> Option<Measured> {
+        let read = limits.parse(self.text(name));
+        self.keep(name, read).map(|entry| Measured::from(&entry))
+    }
+
+    /// Reads one length.
+    pub(crate) fn exact(&mut self, name: &str, limits: &LengthField) -> Option<Measured> {
+        let read = limits.parse_exact(self.text(name));
+        self.keep(name, read).map(|entry| Measured::from(&entry))
+    }
+
+    /// Reads a whole number.
+    pub(crate) fn number(&mut self, name: &str, what: &str, low: u8, high: u8) -> Option<u8> {
+        let text = self.text(name).to_owned();
+        let read = text
+            .parse::<u8>()
+            .ok()
+            .filter(|number| (low..=high).contains(number))
+            .ok_or(format!(
+                "read '{text}', expected {what} from {low} to {high}"
+            ));
+        self.keep(name, read)
+    }
+
+    /// Whether nothing is wrong.
+    pub(crate) fn is_right(&self) -> bool {
+        self.errors.is_empty()
+    }
+
+    /// What is wrong, field by field.
+    pub(crate) fn errors(&self) -> impl Iterator<Item = &String> {
+        self.errors.values()
+    }
+
+    /// How many fields are wrong.
+    #[cfg(test)]
+    pub(crate) fn wrong_count(&self) -> usize {
+        self.errors.len()
+    }
+
+    /// A field for a template.
+    pub(crate) fn field(&self, name: &str) -> Field {
+        Field {
+            name: name.to_owned(),
+            value: self.text(name).to_owned(),
+            error: self.errors.get(name).cloned().unwrap_or_default(),
+        }
+    }
+
+    /// Every field as it was typed, to send it once more.
+    pub(crate) fn all(&self) -> impl Iterator<Item = (&String, &String)> {
+        self.values.iter()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_core::units::LengthUnit;
+
+    #[test]
+    fn what_was_typed_stays_beside_what_was_wrong() {
+        let mut fields = Fields::from(vec![("height".to_owned(), " 5 furlongs ".to_owned())]);
+        let limits = LengthField::mm("height", LengthUnit::Millimetre, 0.0, 8.0);
+        assert_eq!(fields.length("height", &limits), None);
+        let field = fields.field("height");
+        assert_eq!(field.value, "5 furlongs");
+        assert!(field.error.contains("furlongs") && field.error.contains("5/64"));
+        assert!(!fields.is_right());
+        assert_eq!(fields.number("missing", "frets", 12, 36), None);
+        assert_eq!(fields.wrong_count(), 2);
+    }
+}

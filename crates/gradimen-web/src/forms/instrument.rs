@@ -1,0 +1,333 @@
+//! The form of an instrument's record.
+
+use gradimen_bench::hardware::{
+    Bridge, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, SaddleWay,
+};
+use gradimen_bench::instrument::{Instrument, Kind};
+use gradimen_bench::methods::usual_instrument;
+use gradimen_core::quantity::Length;
+use gradimen_core::units::LengthUnit;
+
+use super::{Fields, limits};
+
+/// Shows a record in its fields.
+pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
+    fields.set("stock_number", instrument.stock_number.clone());
+    fields.set("name", instrument.name.clone());
+    fields.set("kind", instrument.kind.key());
+    fields.set("strings", instrument.strings.to_string());
+    let scales: Vec<&str> = instrument
+        .scales
+        .iter()
+        .map(|scale| scale.written.as_str())
+        .collect();
+    fields.set("scales", scales.join("; "));
+    fields.set("frets", instrument.frets.to_string());
+    fields.set("radius_nut", instrument.radius_nut.written.clone());
+    let one_radius = instrument.radius_nut == instrument.radius_last_fret;
+    fields.set(
+        "radius_last",
+        if one_radius {
+            String::new()
+        } else {
+            instrument.radius_last_fret.written.clone()
+        },
+    );
+    fields.set("spread_nut", instrument.spread_nut.written.clone());
+    fields.set("spread_bridge", instrument.spread_bridge.written.clone());
+    if instrument.left_handed {
+        fields.set("left_handed", "on");
+    }
+    if instrument.locking_nut {
+        fields.set("locking_nut", "on");
+    }
+    fields.set("note", instrument.note.clone());
+    fill_bridge(fields, &instrument.bridge);
+}
+
+/// Shows a bridge in its fields.
+pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
+    let screws = &bridge.intonation;
+    fields.set("family", bridge.family.key());
+    fields.set("saddle_pitch", screws.pitch.written.clone());
+    fields.set(
+        "clockwise",
+        if screws.clockwise == SaddleWay::Away {
+            "away"
+        } else {
+            "toward"
+        },
+    );
+    fields.set(
+        "head",
+        if screws.head == HeadAt::Tail {
+            "tail"
+        } else {
+            "pickups"
+        },
+    );
+    fields.set("nearest", screws.nearest.written.clone());
+    fields.set("furthest", screws.furthest.written.clone());
+    let gain = gradimen_core::units::print::length(screws.turn_round, LengthUnit::Millimetre);
+    fields.set("turn_round", gain);
+    fields.set("height_pitch", bridge.height.pitch.written.clone());
+    fields.set(
+        "raises",
+        if bridge.height.clockwise_raises {
+            "clockwise"
+        } else {
+            "counterclockwise"
+        },
+    );
+    fields.set("height_travel", bridge.height.travel.written.clone());
+    fields.set("behind_saddle", bridge.behind_saddle.written.clone());
+    let saddles: Vec<String> = bridge
+        .saddles
+        .iter()
+        .map(|strings| {
+            strings
+                .iter()
+                .map(u8::to_string)
+                .collect::<Vec<_>>()
+                .join(" ")
+        })
+        .collect();
+    fields.set("saddles", saddles.join(" | "));
+}
+
+/// Puts the usual numbers of another kind, string count or bridge family into the form.
+pub(crate) fn refill(fields: &mut Fields, what: &str) {
+    let kind = Kind::from_key(fields.text("kind")).unwrap_or(Kind::Guitar);
+    let strings = fields
+        .text("strings")
+        .parse()
+        .ok()
+        .filter(|count| (4..=8).contains(count))
+        .unwrap_or(6);
+    if what == "kind" {
+        let usual = Instrument {
+            stock_number: fields.text("stock_number").to_owned(),
+            name: fields.text("name").to_owned(),
+            left_handed: fields.ticked("left_handed"),
+            note: fields.text("note").to_owned(),
+            ..usual_instrument(kind, strings)
+        };
+        fill(fields, &usual);
+    } else {
+        let family =
+            BridgeFamily::from_key(fields.text("family")).unwrap_or(BridgeFamily::FixedPlate);
+        fill_bridge(fields, &Bridge::profile(family, strings));
+    }
+}
+
+/// Reads a record; what is wrong is marked in its field.
+pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
+    let kind = Kind::from_key(fields.text("kind")).ok_or("choose guitar, baritone or bass");
+    let kind = fields.keep("kind", kind);
+    let strings = fields.number("strings", "a number of strings", 4, 8);
+    let frets = fields.number("frets", "a number of frets", 12, 36);
+    let scales = read_scales(fields);
+    let radius_nut = fields.exact("radius_nut", &limits::RADIUS);
+    let radius_last_fret = if fields.text("radius_last").is_empty() {
+        radius_nut.clone()
+    } else {
+        fields.exact("radius_last", &limits::RADIUS)
+    };
+    let spread_nut = fields.exact("spread_nut", &limits::SPREAD);
+    let spread_bridge = fields.exact("spread_bridge", &limits::SPREAD);
+    let bridge = read_bridge(fields);
+    if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
+        fields.wrong(
+            "name",
+            "an instrument needs a stock number or a name, to be found again",
+        );
+    }
+    let instrument = Instrument {
+        stock_number: fields.text("stock_number").to_owned(),
+        name: fields.text("name").to_owned(),
+        kind: kind?,
+        strings: strings?,
+        scales: scales?,
+        frets: frets?,
+        radius_nut: radius_nut?,
+        radius_last_fret: radius_last_fret?,
+        spread_nut: spread_nut?,
+        spread_bridge: spread_bridge?,
+        left_handed: fields.ticked("left_handed"),
+        locking_nut: fields.ticked("locking_nut"),
+        bridge: bridge?,
+        note: fields.text("note").to_owned(),
+    };
+    if let Err(error) = instrument.check() {
+        use gradimen_bench::instrument::InstrumentError as E;
+        let field = match &error {
+            E::Scales { .. } | E::Board(_) => "scales",
+            E::Saddles(_) => "saddles",
+            E::Travel(..) => "furthest",
+            E::Thread(_) => "saddle_pitch",
+            E::Strings(_) => "strings",
+            E::Nameless | E::NotALength(_) => "name",
+        };
+        fields.wrong(field, &error);
+    }
+    fields.is_right().then_some(instrument)
+}
+
+/// One scale, or one per string with semicolons between; a unit behind the last serves all.
+fn read_scales(fields: &mut Fields) -> Option<Vec<gradimen_bench::record::Measured>> {
+    let text = fields.text("scales").to_owned();
+    let parts: Vec<&str> = text
+        .split(';')
+        .map(str::trim)
+        .filter(|part| !part.is_empty())
+        .collect();
+    let mut scales = Vec::new();
+    for part in if parts.is_empty() { vec![""] } else { parts } {
+        let read = limits::SCALE.parse_exact(part);
+        scales.push(gradimen_bench::record::Measured::from(
+            &fields.keep("scales", read)?,
+        ));
+    }
+    Some(scales)
+}
+
+fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
+    let family = BridgeFamily::from_key(fields.text("family")).ok_or("choose a family of bridges");
+    let family = fields.keep("family", family);
+    let pitch = fields.exact("saddle_pitch", &limits::THREAD);
+    let nearest = fields.exact("nearest", &limits::TRAVEL_END);
+    let furthest = fields.exact("furthest", &limits::TRAVEL_END);
+    let turn_round = fields.exact("turn_round", &limits::TURN_ROUND);
+    let height_pitch = fields.exact("height_pitch", &limits::THREAD);
+    let height_travel = fields.exact("height_travel", &limits::HEIGHT_TRAVEL);
+    let behind_saddle = fields.exact("behind_saddle", &limits::BEHIND_SADDLE);
+    let saddles = read_saddles(fields);
+    let away = fields.text("clockwise") != "toward";
+    let tail = fields.text("head") != "pickups";
+    Some(Bridge {
+        family: family?,
+        intonation: IntonationScrews {
+            pitch: pitch?,
+            clockwise: if away {
+                SaddleWay::Away
+            } else {
+                SaddleWay::Toward
+            },
+            head: if tail { HeadAt::Tail } else { HeadAt::Pickups },
+            nearest: nearest?,
+            furthest: furthest?,
+            turn_round: turn_round.map_or(Length::ZERO, |gain| gain.middle()),
+        },
+        height: HeightScrews {
+            pitch: height_pitch?,
+            clockwise_raises: fields.text("raises") != "counterclockwise",
+            travel: height_travel?,
+        },
+        saddles: saddles?,
+        behind_saddle: behind_saddle?,
+    })
+}
+
+/// `1 2 | 3 4 | 5 6`: the strings on each saddle.
+fn read_saddles(fields: &mut Fields) -> Option<Vec<Vec<u8>>> {
+    let text = fields.text("saddles").to_owned();
+    let read: Result<Vec<Vec<u8>>, String> = text
+        .split('|')
+        .map(|saddle| {
+            saddle
+                .split([' ', ','])
+                .filter(|word| !word.is_empty())
+                .map(|word| {
+                    word.parse::<u8>()
+                        .map_err(|_| format!("read '{word}', expected string numbers with | between saddles: 1 2 | 3 4 | 5 6"))
+                })
+                .collect()
+        })
+        .collect();
+    fields.keep("saddles", read)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn filled(instrument: &Instrument) -> Fields {
+        let mut fields = Fields::default();
+        fill(&mut fields, instrument);
+        fields
+    }
+
+    #[test]
+    fn a_record_reads_back_from_its_form() {
+        for kind in Kind::ALL {
+            for family in BridgeFamily::ALL {
+                let instrument = Instrument {
+                    name: "Wren".into(),
+                    left_handed: true,
+                    bridge: Bridge::profile(family, 6),
+                    ..usual_instrument(kind, 6)
+                };
+                let mut fields = filled(&instrument);
+                assert_eq!(read(&mut fields), Some(instrument), "{fields:?}");
+            }
+        }
+    }
+
+    #[test]
+    fn units_of_the_trade_and_one_scale_per_string() {
+        let mut fields = filled(&Instrument {
+            name: "Wren".into(),
+            ..usual_instrument(Kind::Bass, 4)
+        });
+        fields.set("scales", "34; 34.5; 35 in; 902 mm");
+        fields.set("radius_nut", "10");
+        fields.set("radius_last", "16\"");
+        fields.set("saddles", "1 2|3,4");
+        let read = read(&mut fields).unwrap();
+        assert!(read.is_multi_scale() && (read.scale(4).mm() - 902.0).abs() < 1e-9);
+        assert!((read.radius_last_fret.middle().inches() - 16.0).abs() < 1e-9);
+        assert_eq!(read.bridge.saddles, [vec![1, 2], vec![3, 4]]);
+    }
+
+    #[test]
+    fn nonsense_is_marked_where_it_stands() {
+        for (field, text) in [
+            ("scales", "6.48 mm"),
+            ("scales", "25.5; 26"),
+            ("strings", "12"),
+            ("frets", "many"),
+            ("saddles", "1 2 | 3 x"),
+            ("saddles", "1 2 3"),
+            ("saddle_pitch", "5 mm"),
+            ("furthest", "-4 mm"),
+            ("name", ""),
+        ] {
+            let mut fields = filled(&Instrument {
+                name: "Wren".into(),
+                ..usual_instrument(Kind::Guitar, 6)
+            });
+            fields.set(field, text);
+            assert_eq!(read(&mut fields), None, "{field} {text}");
+            assert!(!fields.field(field).error.is_empty(), "{field} {text}");
+            assert_eq!(fields.field(field).value, text);
+        }
+    }
+
+    #[test]
+    fn another_family_brings_its_own_numbers() {
+        let mut fields = filled(&Instrument {
+            name: "Wren".into(),
+            ..usual_instrument(Kind::Guitar, 6)
+        });
+        fields.set("family", "three_barrel");
+        refill(&mut fields, "family");
+        assert_eq!(fields.text("saddles"), "1 2 | 3 4 | 5 6");
+        fields.set("kind", "bass");
+        fields.set("strings", "5");
+        refill(&mut fields, "kind");
+        assert_eq!(
+            (fields.text("scales"), fields.text("name")),
+            ("34 in", "Wren")
+        );
+    }
+}

@@ -1,0 +1,131 @@
+//! The form that opens a job.
+
+use gradimen_bench::event::{Hand, Opened, Player, Strung, Tuning};
+use gradimen_bench::instrument::Instrument;
+use gradimen_bench::methods::{sets, tunings, usual_heights};
+
+use super::{Fields, heights, set};
+
+/// What is usual for an instrument, or what its last job left on it.
+pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
+    let mut fields = Fields::default();
+    let (kind, strings) = (instrument.kind, instrument.strings);
+    let strung = last.cloned().unwrap_or_else(|| Strung {
+        set: sets(kind, strings)
+            .first()
+            .map(|usual| usual.strings.clone())
+            .unwrap_or_default(),
+        tuning: tunings(kind, strings).first().map_or_else(
+            || Tuning::of("own", 440.0, &[]),
+            |preset| Tuning::of(preset.name, 440.0, &preset.pitches),
+        ),
+    });
+    set::fill(&mut fields, &strung);
+    heights::fill(&mut fields, &usual_heights(kind));
+    fields.set("hand", Hand::Medium.key());
+    fields.set("preset", strung.tuning.name);
+    fields
+}
+
+/// Puts a chosen tuning or set into the fields.
+pub(crate) fn refill(fields: &mut Fields, instrument: &Instrument, what: &str) {
+    let (kind, strings) = (instrument.kind, instrument.strings);
+    if what == "tuning" {
+        let wanted = fields.text("preset").to_owned();
+        if let Some(preset) = tunings(kind, strings)
+            .into_iter()
+            .find(|preset| preset.name == wanted)
+        {
+            for (string, pitch) in (1..).zip(&preset.pitches) {
+                fields.set(&format!("note{string}"), pitch.to_string());
+            }
+            fields.set("tuning_name", preset.name);
+        }
+    } else {
+        let wanted = fields.text("usual_set").to_owned();
+        if let Some(usual) = sets(kind, strings)
+            .into_iter()
+            .find(|usual| usual.name == wanted)
+        {
+            for (string, record) in (1..).zip(&usual.strings) {
+                fields.set(&format!("gauge{string}"), set::gauge_text(record));
+            }
+        }
+    }
+}
+
+/// Reads hand and style.
+pub(crate) fn read_player(fields: &mut Fields) -> Option<Player> {
+    let hand = Hand::from_key(fields.text("hand")).ok_or("choose light, medium or hard");
+    let hand = fields.keep("hand", hand)?;
+    Some(Player {
+        hand,
+        style: fields.text("style").to_owned(),
+    })
+}
+
+/// Reads the opening of a job.
+pub(crate) fn read(
+    fields: &mut Fields,
+    instrument: &Instrument,
+    instrument_version: u32,
+    last: Option<&Strung>,
+) -> Option<Opened> {
+    let player = read_player(fields);
+    let strung = set::read(fields, instrument.strings, last);
+    let heights = heights::read(fields);
+    if fields.text("purpose").is_empty() {
+        fields.wrong(
+            "purpose",
+            "a few words on why it is here: before loan, buzz on string 4",
+        );
+    }
+    if !fields.is_right() {
+        return None;
+    }
+    Some(Opened {
+        instrument: instrument.clone(),
+        instrument_version,
+        purpose: fields.text("purpose").to_owned(),
+        player: player?,
+        strung: strung?,
+        arrived: last.cloned(),
+        heights: heights?,
+        old_strings: fields.ticked("old_strings"),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_bench::instrument::Kind;
+    use gradimen_bench::methods::usual_instrument;
+
+    #[test]
+    fn opens_with_what_is_usual_or_with_what_was_on() {
+        let instrument = Instrument {
+            name: "Wren".into(),
+            ..usual_instrument(Kind::Guitar, 6)
+        };
+        let mut fields = usual(&instrument, None);
+        assert_eq!(
+            read(&mut fields.clone(), &instrument, 1, None),
+            None,
+            "a purpose is wanted"
+        );
+        fields.set("purpose", "before loan");
+        fields.set("usual_set", "extra light");
+        refill(&mut fields, &instrument, "set");
+        fields.set("preset", "half a step down");
+        refill(&mut fields, &instrument, "tuning");
+        let opened = read(&mut fields, &instrument, 3, None).unwrap();
+        assert_eq!(opened.strung.set[0].label(), ".009");
+        assert_eq!(opened.strung.tuning.notes[0], "Eb4");
+        assert_eq!(
+            (opened.instrument_version, opened.arrived.is_none()),
+            (3, true)
+        );
+        let again = usual(&instrument, Some(&opened.strung));
+        assert_eq!((again.text("gauge1"), again.text("note1")), (".009", "Eb4"));
+    }
+}

@@ -1,0 +1,88 @@
+//! The application: pages, forms and drawings over the bench, in one process.
+//!
+//! Handlers parse, call and render; what they show was computed in `gradimen-core` and
+//! `gradimen-bench`. [`routes`] is the whole surface on one screen.
+
+mod assets;
+pub mod demo;
+mod errors;
+#[allow(unreachable_pub)] // what the derive of a filter makes
+mod filters;
+mod forms;
+mod guard;
+mod pages;
+mod routes;
+mod svg;
+mod words;
+
+use std::net::{SocketAddr, TcpListener};
+use std::path::PathBuf;
+
+use actix_web::{App, HttpServer, middleware, web};
+use anyhow::Context;
+use gradimen_store::Store;
+
+/// What a start needs to know.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// Folder of the data file.
+    pub data: PathBuf,
+    /// Where to listen; loopback only.
+    pub listen: SocketAddr,
+}
+
+/// Largest form: a hundred fields of a record.
+const FORM_LIMIT: usize = 64 * 1024;
+/// Largest document taken in: a job of many thousand events.
+const UPLOAD_LIMIT: usize = 8 * 1024 * 1024;
+/// A bench has a few tablets; two threads leave the machine its own work.
+const WORKERS: usize = 2;
+
+/// Opens the data, listens and serves until told to stop.
+///
+/// # Errors
+/// When the data file is refused, the address is not loopback, or cannot be listened on.
+pub async fn serve(settings: Settings) -> anyhow::Result<()> {
+    anyhow::ensure!(
+        settings.listen.ip().is_loopback(),
+        "read the address {}, expected one of this machine such as 127.0.0.1:8626: other machines are not served yet",
+        settings.listen
+    );
+    let store = Store::open(&settings.data).await?;
+    let listener = TcpListener::bind(settings.listen)
+        .with_context(|| format!("cannot listen on {}", settings.listen))?;
+    let address = listener.local_addr()?;
+    println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
+    app(listener, store)?.await?;
+    Ok(())
+}
+
+/// The server on a listener that is already bound; tests bind port 0.
+///
+/// # Errors
+/// When the listener cannot be used.
+pub fn app(listener: TcpListener, store: Store) -> std::io::Result<actix_web::dev::Server> {
+    let store = web::Data::new(store);
+    let server = HttpServer::new(move || {
+        App::new()
+            .app_data(store.clone())
+            .app_data(
+                web::FormConfig::default()
+                    .limit(FORM_LIMIT)
+                    .error_handler(errors::form),
+            )
+            .app_data(
+                actix_multipart::form::MultipartFormConfig::default()
+                    .total_limit(UPLOAD_LIMIT)
+                    .memory_limit(UPLOAD_LIMIT),
+            )
+            .wrap(middleware::from_fn(guard::same_origin))
+            .wrap(guard::headers())
+            .configure(routes::routes)
+    })
+    .workers(WORKERS)
+    .shutdown_timeout(2)
+    .listen(listener)?
+    .run();
+    Ok(server)
+}

@@ -1,0 +1,161 @@
+//! The bench list: who is waiting, on the bench, resting, ready.
+
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, web};
+use askama::Template;
+use gradimen_bench::event::Stage;
+use gradimen_bench::plan::Verdict;
+use gradimen_bench::summary::{Mark, Summary};
+use gradimen_store::Store;
+use gradimen_store::library::{Listed, Search, Stock};
+use serde::Deserialize;
+
+use super::{Choice, Head, page};
+use crate::errors::Failure;
+use crate::svg;
+
+#[derive(Debug, Default, Deserialize)]
+pub(crate) struct Query {
+    #[serde(default)]
+    q: String,
+    #[serde(default)]
+    stage: String,
+    #[serde(default)]
+    page: u32,
+}
+
+struct Row {
+    id: i64,
+    summary: Summary,
+    stage: &'static str,
+    changed: String,
+    strings: String,
+    strings_word: &'static str,
+    intonation: String,
+    intonation_word: String,
+}
+
+struct Group {
+    name: &'static str,
+    rows: Vec<Row>,
+}
+
+#[derive(Template)]
+#[template(path = "bench.html")]
+struct BenchPage {
+    head: Head,
+    q: String,
+    stages: Vec<Choice>,
+    groups: Vec<Group>,
+    nothing_at_all: bool,
+    nothing_found: bool,
+    newer: Option<u32>,
+    older: Option<u32>,
+    stage: String,
+}
+
+const fn verdict(mark: Mark) -> Verdict {
+    match mark {
+        Mark::Unread => Verdict::Unread,
+        Mark::Working => Verdict::Recheck,
+        Mark::Within => Verdict::Within,
+        Mark::Blocked => Verdict::Blocked,
+    }
+}
+
+fn row(listed: Listed) -> Row {
+    let summary = listed.summary;
+    let (within, all) = summary.within;
+    Row {
+        id: listed.id,
+        stage: summary.stage.name(),
+        changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
+        strings: svg::inline_mark(verdict(summary.strings)),
+        strings_word: if summary.strings == Mark::Within {
+            "fine"
+        } else {
+            "near breaking"
+        },
+        intonation: svg::inline_mark(verdict(summary.intonation)),
+        intonation_word: match summary.intonation {
+            Mark::Unread => "not read".to_owned(),
+            Mark::Within => "within".to_owned(),
+            Mark::Working => format!("{within} of {all} within"),
+            Mark::Blocked => "stopped".to_owned(),
+        },
+        summary,
+    }
+}
+
+/// The bench list.
+pub(crate) async fn list(
+    store: web::Data<Store>,
+    query: web::Query<Query>,
+) -> Result<HttpResponse, Failure> {
+    let stage = Stage::from_key(&query.stage);
+    let search = Search {
+        words: query.q.clone(),
+        stage,
+        page: query.page,
+    };
+    let (listed, more) = store.jobs(&search).await?;
+    let counts = store.stage_counts().await?;
+    let mut groups: Vec<Group> = Vec::new();
+    for row in listed.into_iter().map(row) {
+        match groups.last_mut() {
+            Some(group) if group.name == row.stage => group.rows.push(row),
+            _ => groups.push(Group {
+                name: row.stage,
+                rows: vec![row],
+            }),
+        }
+    }
+    let mut stages = vec![Choice::of("", "in the shop", stage.is_none())];
+    for (stage_here, count) in Stage::ALL.into_iter().zip(counts) {
+        let label = format!("{} {count}", stage_here.name());
+        stages.push(Choice::of(
+            stage_here.key(),
+            &label,
+            stage == Some(stage_here),
+        ));
+    }
+    let nothing_at_all = counts.iter().sum::<u64>() == 0;
+    page(
+        StatusCode::OK,
+        &BenchPage {
+            head: Head::new(),
+            q: query.q.clone(),
+            stages,
+            nothing_at_all,
+            nothing_found: groups.is_empty() && !nothing_at_all,
+            groups,
+            newer: query.page.checked_sub(1),
+            older: more.then_some(query.page + 1),
+            stage: query.stage.clone(),
+        },
+    )
+}
+
+#[derive(Template)]
+#[template(path = "stock.html")]
+struct StockPage {
+    head: Head,
+    q: String,
+    stock: Vec<Stock>,
+}
+
+/// The instruments on record.
+pub(crate) async fn stock(
+    store: web::Data<Store>,
+    query: web::Query<Query>,
+) -> Result<HttpResponse, Failure> {
+    let stock = store.stock(&query.q).await?;
+    page(
+        StatusCode::OK,
+        &StockPage {
+            head: Head::new(),
+            q: query.q.clone(),
+            stock,
+        },
+    )
+}

@@ -1,0 +1,393 @@
+//! Instruments: the form, the record, its history.
+
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, web};
+use askama::Template;
+use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::instrument::{Instrument, Kind};
+use gradimen_bench::methods::usual_instrument;
+use gradimen_core::units::print;
+use gradimen_store::instruments::Version;
+use gradimen_store::library::Listed;
+use gradimen_store::{Store, StoreError};
+use jiff::Timestamp;
+
+use super::{Choice, Head, page, see};
+use crate::errors::Failure;
+use crate::forms::Fields;
+use crate::forms::instrument as form;
+
+#[derive(Template)]
+#[template(path = "instrument_form.html")]
+struct FormPage {
+    head: Head,
+    heading: String,
+    action: String,
+    button: &'static str,
+    seen: String,
+    fields: Fields,
+    kinds: Vec<Choice>,
+    families: Vec<Choice>,
+    conflict: bool,
+}
+
+impl FormPage {
+    fn new(fields: Fields, existing: Option<(i64, u32)>) -> Self {
+        let kinds = Kind::ALL
+            .into_iter()
+            .map(|kind| Choice::of(kind.key(), kind.key(), fields.text("kind") == kind.key()))
+            .collect();
+        let families = BridgeFamily::ALL
+            .into_iter()
+            .map(|family| {
+                Choice::of(
+                    family.key(),
+                    family.name(),
+                    fields.text("family") == family.key(),
+                )
+            })
+            .collect();
+        let (heading, action, button, seen) = match existing {
+            None => (
+                "New instrument".to_owned(),
+                "/instruments".to_owned(),
+                "Record the instrument",
+                String::new(),
+            ),
+            Some((id, version)) => (
+                format!("Change the record of {}", title(&fields)),
+                format!("/instruments/{id}"),
+                "Record the change",
+                version.to_string(),
+            ),
+        };
+        Self {
+            head: Head::new(),
+            heading,
+            action,
+            button,
+            seen,
+            fields,
+            kinds,
+            families,
+            conflict: false,
+        }
+    }
+}
+
+fn title(fields: &Fields) -> String {
+    format!("{} {}", fields.text("stock_number"), fields.text("name"))
+        .trim()
+        .to_owned()
+}
+
+/// An empty form with what is usual, or the form as filled so far with a choice applied to it.
+pub(crate) async fn new(query: web::Query<Vec<(String, String)>>) -> Result<HttpResponse, Failure> {
+    let mut fields = Fields::from(query.into_inner());
+    if fields.text("kind").is_empty() {
+        form::fill(&mut fields, &usual_instrument(Kind::Guitar, 6));
+    }
+    apply(&mut fields);
+    page(StatusCode::OK, &FormPage::new(fields, None))
+}
+
+/// A button of the form that fills in the usual numbers.
+fn apply(fields: &mut Fields) -> bool {
+    let what = fields.text("apply").to_owned();
+    if what.is_empty() {
+        return false;
+    }
+    form::refill(fields, &what);
+    true
+}
+
+/// Records a new instrument.
+pub(crate) async fn add(
+    store: web::Data<Store>,
+    sent: web::Form<Vec<(String, String)>>,
+) -> Result<HttpResponse, Failure> {
+    let mut fields = Fields::from(sent.into_inner());
+    if apply(&mut fields) {
+        return page(StatusCode::OK, &FormPage::new(fields, None));
+    }
+    match form::read(&mut fields) {
+        Some(instrument) => {
+            let id = store.add_instrument(&instrument, Timestamp::now()).await?;
+            Ok(see(&format!("/instruments/{id}")))
+        }
+        None => page(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            &FormPage::new(fields, None),
+        ),
+    }
+}
+
+/// The form of an existing record.
+pub(crate) async fn edit(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let version = store.instrument(*id).await?;
+    let mut fields = Fields::default();
+    form::fill(&mut fields, &version.instrument);
+    page(
+        StatusCode::OK,
+        &FormPage::new(fields, Some((*id, version.version))),
+    )
+}
+
+/// Writes a new version of a record.
+pub(crate) async fn change(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+    sent: web::Form<Vec<(String, String)>>,
+) -> Result<HttpResponse, Failure> {
+    let mut fields = Fields::from(sent.into_inner());
+    let seen = fields.text("seen").parse().unwrap_or(0);
+    if apply(&mut fields) {
+        return page(StatusCode::OK, &FormPage::new(fields, Some((*id, seen))));
+    }
+    let Some(instrument) = form::read(&mut fields) else {
+        return page(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            &FormPage::new(fields, Some((*id, seen))),
+        );
+    };
+    match store
+        .change_instrument(*id, seen, &instrument, Timestamp::now())
+        .await
+    {
+        Ok(_) => Ok(see(&format!("/instruments/{id}"))),
+        Err(StoreError::Conflict { now, .. }) => {
+            let version = u32::try_from(now).unwrap_or(u32::MAX);
+            let mut form = FormPage::new(fields, Some((*id, version)));
+            form.conflict = true;
+            page(StatusCode::CONFLICT, &form)
+        }
+        Err(other) => Err(other.into()),
+    }
+}
+
+struct Fact {
+    name: &'static str,
+    value: String,
+}
+
+struct Change {
+    version: u32,
+    at: String,
+    facts: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "instrument.html")]
+struct ShowPage {
+    head: Head,
+    id: i64,
+    title: String,
+    facts: Vec<Fact>,
+    note: String,
+    history: Vec<Change>,
+    jobs: Vec<JobLine>,
+}
+
+struct JobLine {
+    id: i64,
+    at: String,
+    purpose: String,
+    stage: &'static str,
+    strung: String,
+}
+
+/// A record with its history and its jobs.
+pub(crate) async fn show(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let versions = store.instrument_versions(*id).await?;
+    let jobs = store.jobs_of(*id).await?;
+    let newest = versions.first().ok_or(StoreError::NoSuchInstrument(*id))?;
+    page(
+        StatusCode::OK,
+        &ShowPage {
+            head: Head::new(),
+            id: *id,
+            title: newest.instrument.title(),
+            facts: facts(&newest.instrument),
+            note: newest.instrument.note.clone(),
+            history: history(&versions),
+            jobs: jobs.into_iter().map(job_line).collect(),
+        },
+    )
+}
+
+fn job_line(listed: Listed) -> JobLine {
+    JobLine {
+        id: listed.id,
+        at: listed.changed_at.strftime("%-d %b %Y").to_string(),
+        purpose: listed.summary.purpose,
+        stage: listed.summary.stage.name(),
+        strung: listed.summary.strung,
+    }
+}
+
+/// A record as lines to read and to compare.
+fn facts(instrument: &Instrument) -> Vec<Fact> {
+    let bridge = &instrument.bridge;
+    let screws = &bridge.intonation;
+    let scales: Vec<String> = instrument
+        .scales
+        .iter()
+        .map(|scale| print::mm(scale.middle()))
+        .collect();
+    let one_radius = instrument.radius_nut.middle() == instrument.radius_last_fret.middle();
+    let radius = if one_radius {
+        format!(
+            "{} ({})",
+            print::mm(instrument.radius_nut.middle()),
+            instrument.radius_nut.written
+        )
+    } else {
+        format!(
+            "{} at the nut, {} at the last fret",
+            instrument.radius_nut.written, instrument.radius_last_fret.written
+        )
+    };
+    let saddles: Vec<String> = bridge
+        .saddles
+        .iter()
+        .map(|strings| {
+            strings
+                .iter()
+                .map(u8::to_string)
+                .collect::<Vec<_>>()
+                .join("+")
+        })
+        .collect();
+    let clockwise = match screws.clockwise {
+        gradimen_bench::hardware::SaddleWay::Away => "away from the neck",
+        gradimen_bench::hardware::SaddleWay::Toward => "toward the neck",
+    };
+    let fact = |name, value| Fact { name, value };
+    vec![
+        fact(
+            "kind",
+            format!(
+                "{}-string {}{}",
+                instrument.strings,
+                instrument.kind.key(),
+                if instrument.left_handed {
+                    ", left-handed"
+                } else {
+                    ""
+                }
+            ),
+        ),
+        fact(
+            "scale",
+            format!(
+                "{} (written {})",
+                scales.join(", "),
+                instrument
+                    .scales
+                    .iter()
+                    .map(|scale| scale.written.as_str())
+                    .collect::<Vec<_>>()
+                    .join("; ")
+            ),
+        ),
+        fact("frets", instrument.frets.to_string()),
+        fact("board radius", radius),
+        fact(
+            "string spread",
+            format!(
+                "{} at the nut, {} at the bridge",
+                print::mm(instrument.spread_nut.middle()),
+                print::mm(instrument.spread_bridge.middle())
+            ),
+        ),
+        fact(
+            "nut",
+            if instrument.locking_nut {
+                "locking"
+            } else {
+                "slotted"
+            }
+            .to_owned(),
+        ),
+        fact("bridge", bridge.family.name().to_owned()),
+        fact("saddles carry", saddles.join(", ")),
+        fact(
+            "intonation screws",
+            format!(
+                "{} a turn, clockwise {clockwise} seen from {}",
+                print::mm(screws.pitch.middle()),
+                screws.head.name()
+            ),
+        ),
+        fact(
+            "saddle travel",
+            format!(
+                "{} to {} behind the scale line",
+                print::mm(screws.nearest.middle()),
+                print::mm(screws.furthest.middle())
+            ),
+        ),
+        fact(
+            "saddle turned round",
+            if screws.turn_round.mm() > 0.0 {
+                format!("gains {}", print::mm(screws.turn_round))
+            } else {
+                "not possible".to_owned()
+            },
+        ),
+        fact(
+            "height screws",
+            format!(
+                "{} a turn, {} raises, {} of travel",
+                print::mm(bridge.height.pitch.middle()),
+                if bridge.height.clockwise_raises {
+                    "clockwise"
+                } else {
+                    "counter-clockwise"
+                },
+                print::mm(bridge.height.travel.middle())
+            ),
+        ),
+        fact(
+            "behind the saddle",
+            print::mm(bridge.behind_saddle.middle()),
+        ),
+    ]
+}
+
+/// What changed from version to version, newest first.
+fn history(versions: &[Version]) -> Vec<Change> {
+    versions
+        .iter()
+        .enumerate()
+        .map(|(index, version)| {
+            let now = facts(&version.instrument);
+            let changed = match versions.get(index + 1) {
+                None => vec!["recorded".to_owned()],
+                Some(before) => now
+                    .iter()
+                    .zip(facts(&before.instrument))
+                    .filter(|(now, before)| now.value != before.value)
+                    .map(|(now, before)| {
+                        format!("{}: {} \u{2013} was {}", now.name, now.value, before.value)
+                    })
+                    .collect(),
+            };
+            Change {
+                version: version.version,
+                at: version.at.strftime("%-d %b %Y, %H:%M").to_string(),
+                facts: if changed.is_empty() {
+                    vec!["number, name or note".to_owned()]
+                } else {
+                    changed
+                },
+            }
+        })
+        .collect()
+}

@@ -1,0 +1,51 @@
+//! Intake: whose instrument, how it lies, where it stands in the shop.
+
+use askama::Template;
+use gradimen_bench::event::{Hand, Stage};
+use gradimen_bench::job::Job;
+
+use super::job::{Frame, View};
+use super::{Choice, Head};
+use crate::forms::{Fields, heights};
+
+#[derive(Template)]
+#[template(path = "intake.html")]
+pub(crate) struct Intake {
+    head: Head,
+    frame: Frame,
+    fields: Fields,
+    hands: Vec<Choice>,
+    stages: Vec<Choice>,
+    old_strings: bool,
+    stage: &'static str,
+    version: u32,
+    notes: Vec<String>,
+}
+
+pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Intake {
+    let mut fields = view.fields.clone();
+    if fields.text("what") != "heights" {
+        heights::fill(&mut fields, job.heights());
+    }
+    if fields.text("what") != "player" {
+        fields.set("hand", job.player().hand.key());
+        fields.set("style", job.player().style.clone());
+    }
+    Intake {
+        head: Head::new(),
+        frame,
+        hands: Hand::ALL
+            .into_iter()
+            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("hand") == hand.key()))
+            .collect(),
+        stages: Stage::ALL
+            .into_iter()
+            .map(|stage| Choice::of(stage.key(), stage.name(), stage == job.stage()))
+            .collect(),
+        old_strings: job.old_strings(),
+        stage: job.stage().name(),
+        version: job.instrument_version(),
+        notes: job.notes().to_vec(),
+        fields,
+    }
+}

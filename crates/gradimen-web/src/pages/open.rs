@@ -1,0 +1,148 @@
+//! Opening a job on an instrument.
+
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, web};
+use askama::Template;
+use gradimen_bench::event::{Event, Hand, Stage, Strung};
+use gradimen_bench::instrument::Instrument;
+use gradimen_bench::job::Job;
+use gradimen_bench::methods::{sets, tunings};
+use gradimen_store::{Store, StoreError};
+use jiff::Timestamp;
+
+use super::{Choice, Head, page, see};
+use crate::errors::Failure;
+use crate::forms::{Fields, job as form};
+
+struct StringRow {
+    string: u8,
+    note: crate::forms::Field,
+    gauge: crate::forms::Field,
+}
+
+#[derive(Template)]
+#[template(path = "open_job.html")]
+struct OpenPage {
+    head: Head,
+    id: i64,
+    title: String,
+    fields: Fields,
+    hands: Vec<Choice>,
+    presets: Vec<Choice>,
+    sets: Vec<Choice>,
+    strings: Vec<StringRow>,
+    knows_last: bool,
+    refused: String,
+}
+
+fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool) -> OpenPage {
+    let (kind, strings) = (instrument.kind, instrument.strings);
+    OpenPage {
+        head: Head::new(),
+        id,
+        title: instrument.title(),
+        hands: Hand::ALL
+            .into_iter()
+            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("hand") == hand.key()))
+            .collect(),
+        presets: tunings(kind, strings)
+            .into_iter()
+            .map(|preset| {
+                Choice::of(
+                    preset.name,
+                    preset.name,
+                    fields.text("preset") == preset.name,
+                )
+            })
+            .collect(),
+        sets: sets(kind, strings)
+            .into_iter()
+            .map(|set| {
+                let gauges: Vec<String> = set.strings.iter().map(|string| string.label()).collect();
+                let label = format!("{}: {}", set.name, gauges.join(" "));
+                Choice::of(set.name, &label, fields.text("usual_set") == set.name)
+            })
+            .collect(),
+        strings: (1..=strings)
+            .map(|string| StringRow {
+                string,
+                note: fields.field(&format!("note{string}")),
+                gauge: fields.field(&format!("gauge{string}")),
+            })
+            .collect(),
+        fields,
+        knows_last,
+        refused: String::new(),
+    }
+}
+
+/// What the last job of this instrument left on it.
+async fn left_on(
+    store: &Store,
+    id: i64,
+    instrument: &Instrument,
+) -> Result<Option<Strung>, Failure> {
+    let Some(stored) = store.last_job(id).await? else {
+        return Ok(None);
+    };
+    let strung = Job::fold(&stored.entries)
+        .map_err(StoreError::from)?
+        .strung();
+    Ok((strung.set.len() == usize::from(instrument.strings)).then_some(strung))
+}
+
+/// The form, with what is usual or what was on last; or as filled so far with a choice applied.
+pub(crate) async fn new(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let version = store.instrument(*id).await?;
+    let last = left_on(&store, *id, &version.instrument).await?;
+    let fields = form::usual(&version.instrument, last.as_ref());
+    page(
+        StatusCode::OK,
+        &open_page(*id, &version.instrument, fields, last.is_some()),
+    )
+}
+
+/// Opens the job.
+pub(crate) async fn open(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+    sent: web::Form<Vec<(String, String)>>,
+) -> Result<HttpResponse, Failure> {
+    let version = store.instrument(*id).await?;
+    let instrument = &version.instrument;
+    let last = left_on(&store, *id, instrument).await?;
+    let mut fields = Fields::from(sent.into_inner());
+    let apply = fields.text("apply").to_owned();
+    if !apply.is_empty() {
+        form::refill(&mut fields, instrument, &apply);
+        return page(
+            StatusCode::OK,
+            &open_page(*id, instrument, fields, last.is_some()),
+        );
+    }
+    let Some(opened) = form::read(&mut fields, instrument, version.version, last.as_ref()) else {
+        return page(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            &open_page(*id, instrument, fields, last.is_some()),
+        );
+    };
+    let now = Timestamp::now();
+    match store.open_job(*id, opened, now).await {
+        Ok(job) => {
+            let on_bench = Event::StageSet {
+                stage: Stage::OnBench,
+            };
+            store.append(job, 1, vec![on_bench], now).await?;
+            Ok(see(&format!("/jobs/{job}/strings")))
+        }
+        Err(StoreError::Job(error)) => {
+            let mut shown = open_page(*id, instrument, fields, last.is_some());
+            shown.refused = error.to_string();
+            page(StatusCode::UNPROCESSABLE_ENTITY, &shown)
+        }
+        Err(other) => Err(other.into()),
+    }
+}

@@ -1,0 +1,310 @@
+//! The strings station: what pulls how hard, and what would.
+
+use askama::Template;
+use gradimen_bench::event::{Strung, Tuning};
+use gradimen_bench::job::Job;
+use gradimen_bench::methods::{sets, tunings};
+use gradimen_bench::strings::{self, Pull, Wish};
+use gradimen_core::quantity::Force;
+use gradimen_core::tension::{Load, REFUSE_SHARE, WARN_SHARE};
+use gradimen_core::units::{parse_force, print};
+
+use super::job::{Frame, View};
+use super::tell;
+use super::{Choice, Head};
+use crate::forms::{Fields, set};
+use crate::{svg, words};
+
+struct Row {
+    string: u8,
+    label: String,
+    unit_weight: String,
+    source: &'static str,
+    newtons: String,
+    pounds: String,
+    kilograms: String,
+    share: String,
+    stress: String,
+    load: Load,
+    load_word: String,
+    mark: String,
+    change: String,
+    core: String,
+}
+
+impl Row {
+    fn is_fine(&self) -> bool {
+        self.load == Load::Fine
+    }
+}
+
+/// A set or tuning that answers a wish, ready to be put on.
+struct Proposal {
+    says: String,
+    total: String,
+    change: String,
+    fields: Vec<(String, String)>,
+}
+
+#[derive(Template)]
+#[template(path = "strings.html")]
+pub(crate) struct Strings {
+    head: Head,
+    frame: Frame,
+    fields: Fields,
+    drawing: String,
+    rows: Vec<Row>,
+    total: String,
+    total_pounds: String,
+    total_kilograms: String,
+    headline: (String, String),
+    presets: Vec<Choice>,
+    usual_sets: Vec<Choice>,
+    wishes: Vec<Choice>,
+    strings: Vec<Choice>,
+    trying: bool,
+    proposal: Option<Proposal>,
+    old_strings: bool,
+    warn: String,
+    refuse: String,
+    has_before: bool,
+}
+
+/// The set in the fields, worked out without putting it on; what is on when nothing is tried.
+fn tried(job: &Job, fields: &mut Fields) -> Option<Strung> {
+    let on = job.strung();
+    let name = |preset: &str| {
+        tunings(job.instrument().kind, job.instrument().strings)
+            .into_iter()
+            .find(|found| found.name == preset)
+    };
+    match fields.text("try") {
+        "tuning" => {
+            let preset = name(fields.text("preset"))?;
+            Some(Strung {
+                tuning: Tuning::of(preset.name, on.tuning.a4_hz, &preset.pitches),
+                ..on
+            })
+        }
+        "set" => {
+            let wanted = fields.text("usual_set");
+            let usual = sets(job.instrument().kind, job.instrument().strings)
+                .into_iter()
+                .find(|usual| usual.name == wanted)?;
+            Some(Strung {
+                set: usual.strings,
+                ..on
+            })
+        }
+        "fields" => tell::strung(job, fields),
+        _ => None,
+    }
+}
+
+pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Strings {
+    let mut fields = view.fields.clone();
+    let refused = fields.text("what") == "strung";
+    let attempt = if refused {
+        None
+    } else {
+        tried(job, &mut fields)
+    };
+    let shown = attempt.clone().unwrap_or_else(|| job.strung());
+    let keep_typed = refused || (fields.text("try") == "fields" && attempt.is_none());
+    if !keep_typed {
+        set::fill(&mut fields, &shown);
+    }
+    // A trial is a job that never gets written: the same fold, one event further.
+    let trial = attempt
+        .as_ref()
+        .and_then(|strung| trial(job, strung, &mut fields));
+    let worked = trial.as_ref().unwrap_or(job);
+    let pull = strings::pull(worked);
+    let proposal = proposal(job, &mut fields);
+    let drawing = svg::strings::draw(
+        worked,
+        &pull,
+        |string| lane_input(&fields, "note", string, &format!("Note of string {string}")),
+        |string| {
+            lane_input(
+                &fields,
+                "gauge",
+                string,
+                &format!("Gauge of string {string}"),
+            )
+        },
+    );
+    Strings {
+        head: Head::new(),
+        drawing,
+        headline: headline(&pull, trial.is_some()),
+        rows: rows(worked, &pull),
+        total: words::newtons(pull.total),
+        total_pounds: format!("{:.1}", pull.total.pounds()),
+        total_kilograms: format!("{:.1}", pull.total.kilograms()),
+        presets: tunings(job.instrument().kind, job.instrument().strings)
+            .into_iter()
+            .map(|preset| Choice::of(preset.name, preset.name, preset.name == shown.tuning.name))
+            .collect(),
+        usual_sets: sets(job.instrument().kind, job.instrument().strings)
+            .into_iter()
+            .map(|usual| {
+                let gauges: Vec<String> =
+                    usual.strings.iter().map(|string| string.label()).collect();
+                Choice::of(
+                    usual.name,
+                    &format!("{}: {}", usual.name, gauges.join(" ")),
+                    fields.text("usual_set") == usual.name,
+                )
+            })
+            .collect(),
+        wishes: WISHES
+            .iter()
+            .map(|(key, label)| Choice::of(key, label, fields.text("wish") == *key))
+            .collect(),
+        strings: (1..)
+            .zip(job.strings())
+            .map(|(string, state)| {
+                let label = format!("{string} {}", state.record.label());
+                Choice::of(
+                    &string.to_string(),
+                    &label,
+                    fields.text("string") == string.to_string(),
+                )
+            })
+            .collect(),
+        trying: trial.is_some(),
+        proposal,
+        old_strings: job.old_strings(),
+        warn: format!("{:.0}", WARN_SHARE * 100.0),
+        refuse: format!("{:.0}", REFUSE_SHARE * 100.0),
+        has_before: pull.before.is_some(),
+        fields,
+        frame,
+    }
+}
+
+/// The job as it would be with these strings, for looking at.
+fn trial(job: &Job, strung: &Strung, fields: &mut Fields) -> Option<Job> {
+    let tried = job.with(gradimen_bench::event::Event::Strung {
+        strung: strung.clone(),
+    });
+    fields.keep("set", tried)
+}
+
+fn headline(pull: &Pull, trying: bool) -> (String, String) {
+    let total = format!("{} N in all", words::newtons(pull.total));
+    let first = if trying {
+        format!("Would pull {total}")
+    } else {
+        format!("Pulls {total}")
+    };
+    let second = match pull.change() {
+        Some(change) if change.newtons().abs() >= 0.05 => {
+            let word = if change > Force::ZERO { "more" } else { "less" };
+            format!("{} N {word} than before", words::newtons(change.abs()))
+        }
+        Some(_) => "as much as before".to_owned(),
+        None => "nothing known of the set before".to_owned(),
+    };
+    (first, second)
+}
+
+fn rows(job: &Job, pull: &Pull) -> Vec<Row> {
+    pull.rows
+        .iter()
+        .zip(job.strings())
+        .map(|(row, state)| Row {
+            string: row.string,
+            label: format!("{} {}", state.pitch, state.record.label()),
+            unit_weight: format!("{:.3}", row.unit_weight.grams_per_metre()),
+            source: if row.weighed { "weighed" } else { "" },
+            newtons: words::newtons(row.pull),
+            pounds: format!("{:.1}", row.pull.pounds()),
+            kilograms: format!("{:.2}", row.pull.kilograms()),
+            share: format!("{:.0} %", row.share * 100.0),
+            stress: format!("{:.0} %", row.stress * 100.0),
+            load: row.load,
+            load_word: row.load.to_string(),
+            mark: svg::inline_mark(if row.load == Load::Fine {
+                gradimen_bench::plan::Verdict::Within
+            } else {
+                gradimen_bench::plan::Verdict::Above
+            }),
+            change: row.change.map_or(String::new(), words::change),
+            core: match (state.spec.construction().is_wound(), row.core_is_estimate) {
+                (false, _) => "plain".to_owned(),
+                (true, true) => format!("about {}", print::thou(row.core)),
+                (true, false) => print::thou(row.core),
+            },
+        })
+        .collect()
+}
+
+/// A field standing on a lane that belongs to the form below.
+fn lane_input(fields: &Fields, name: &str, string: u8, label: &str) -> String {
+    let field = fields.field(&format!("{name}{string}"));
+    let wrong = !field.error.is_empty();
+    format!(
+        r#"<div xmlns="http://www.w3.org/1999/xhtml" class="lane-field{}"><input form="strung" name="{}" id="{}" value="{}" aria-label="{}" aria-invalid="{wrong}" autocomplete="off" spellcheck="false"></div>"#,
+        if wrong { " is-wrong" } else { "" },
+        field.name,
+        field.name,
+        svg::escaped(&field.value),
+        svg::escaped(label),
+    )
+}
+
+/// Wishes and how they are asked for.
+const WISHES: [(&str, &str); 4] = [
+    ("set_total", "gauges for a total pull"),
+    ("set_each", "gauges for a pull on every string"),
+    ("tuning_total", "a tuning for a total pull"),
+    (
+        "keep_feel",
+        "gauges that keep today's pull in the tuning above",
+    ),
+];
+
+/// Answers a wish in the fields.
+fn proposal(job: &Job, fields: &mut Fields) -> Option<Proposal> {
+    let wish = fields.text("wish").to_owned();
+    let wanted = match wish.as_str() {
+        "" => return None,
+        "keep_feel" => None,
+        _ => {
+            let read = parse_force(fields.text("pull"));
+            Some(fields.keep("pull", read)?)
+        }
+    };
+    let strung = match (wish.as_str(), wanted) {
+        ("keep_feel", _) => {
+            let aim = tell::strung(job, fields)?;
+            strings::set_for(job, &aim.tuning, Wish::KeepFeel)
+        }
+        ("set_total", Some(wanted)) => strings::set_for(job, job.tuning(), Wish::Total(wanted)),
+        ("set_each", Some(wanted)) => strings::set_for(job, job.tuning(), Wish::Even(wanted)),
+        ("tuning_total", Some(wanted)) => {
+            strings::tuning_for(job, wanted).map(|(tuning, _)| Strung {
+                tuning,
+                ..job.strung()
+            })
+        }
+        _ => return None,
+    };
+    let strung = fields.keep("pull", strung)?;
+    let there = trial(job, &strung, fields)?;
+    let pull = strings::pull(&there);
+    let gauges: Vec<String> = strung.set.iter().map(set::gauge_text).collect();
+    let mut send = Fields::default();
+    set::fill(&mut send, &strung);
+    Some(Proposal {
+        says: format!("{} in {}", gauges.join(" "), strung.tuning.notes.join(" ")),
+        total: words::newtons(pull.total),
+        change: pull.change().map_or(String::new(), words::change),
+        fields: send
+            .all()
+            .map(|(name, value)| (name.clone(), value.clone()))
+            .collect(),
+    })
+}

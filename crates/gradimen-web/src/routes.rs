@@ -1,0 +1,31 @@
+//! Every address of the application.
+
+use actix_web::web::{self, ServiceConfig, get, post};
+
+use crate::pages::{bench, data, instrument, job, open, understand};
+use crate::{assets, errors};
+
+/// The whole surface. HEAD is answered where a browser or a script asks for it.
+pub(crate) fn routes(service: &mut ServiceConfig) {
+    service
+        .route("/", get().to(bench::list))
+        .route("/", web::head().to(bench::list))
+        .route("/stock", get().to(bench::stock))
+        .route("/instruments/new", get().to(instrument::new))
+        .route("/instruments", post().to(instrument::add))
+        .route("/instruments/{id}", get().to(instrument::show))
+        .route("/instruments/{id}/edit", get().to(instrument::edit))
+        .route("/instruments/{id}", post().to(instrument::change))
+        .route("/instruments/{id}/open", get().to(open::new))
+        .route("/instruments/{id}/open", post().to(open::open))
+        .route("/jobs/{id}", get().to(job::show))
+        .route("/jobs/{id}/tell", post().to(job::tell))
+        .route("/jobs/{id}/export.json", get().to(data::export))
+        .route("/jobs/{id}/readings.csv", get().to(data::readings))
+        .route("/jobs/{id}/{station}", get().to(job::station))
+        .route("/data", get().to(data::show))
+        .route("/data/import", post().to(data::import))
+        .route("/understand", get().to(understand::understand))
+        .route("/assets/{print}/{name}", get().to(assets::asset))
+        .default_service(web::to(errors::not_found));
+}

@@ -1,0 +1,289 @@
+//! Drawings: typed geometry becomes rounded primitives. Numbers in a drawing come from the same
+//! values as the text beside it.
+
+pub(crate) mod intonation;
+pub(crate) mod lanes;
+pub(crate) mod strings;
+
+use std::fmt::Write;
+
+use gradimen_bench::plan::Verdict;
+use gradimen_core::thread::Rotation;
+
+/// Width of every drawing of a job, in its own units: one is a pixel on the usual tablet.
+pub(crate) const WIDTH: f64 = 1280.0;
+
+/// Where a text is held.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Anchor {
+    Start,
+    Middle,
+    End,
+}
+
+/// A drawing under construction; mirrored for a left-handed instrument.
+#[derive(Debug)]
+pub(crate) struct Drawing {
+    out: String,
+    mirrored: bool,
+}
+
+/// Text as it may stand between tags.
+pub(crate) fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;")
+        .replace('<', "&lt;")
+        .replace('>', "&gt;")
+        .replace('"', "&quot;")
+}
+
+/// Fractions set as fractions: `4 1/2` becomes a whole and a small one.
+pub(crate) fn with_fractions(text: &str, tag: &str) -> String {
+    escaped(text)
+        .split(' ')
+        .map(|word| {
+            let is_fraction = word.split_once('/').is_some_and(|(top, bottom)| {
+                [top, bottom]
+                    .iter()
+                    .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
+            });
+            if is_fraction {
+                format!("<{tag} class=\"frac\">{word}</{tag}>")
+            } else {
+                word.to_owned()
+            }
+        })
+        .collect::<Vec<_>>()
+        .join(" ")
+}
+
+/// The shape of a verdict, around a middle: shape first, colour second.
+pub(crate) fn mark(verdict: Verdict, x: f64, y: f64) -> String {
+    let r = 6.0;
+    match verdict {
+        Verdict::Unread => {
+            format!(r#"<circle class="mark mark-open" cx="{x:.1}" cy="{y:.1}" r="5.5"/>"#)
+        }
+        Verdict::Within => format!(r#"<circle class="mark" cx="{x:.1}" cy="{y:.1}" r="{r}"/>"#),
+        Verdict::Above => format!(
+            r#"<path class="mark mark-out" d="M{:.1} {:.1}l7 12h-14z"/>"#,
+            x,
+            y - 6.5
+        ),
+        Verdict::Below => format!(
+            r#"<path class="mark mark-out" d="M{:.1} {:.1}l7 -12h-14z"/>"#,
+            x,
+            y + 6.5
+        ),
+        Verdict::Recheck => format!(
+            r#"<circle class="mark mark-open" stroke-dasharray="3 2.7" cx="{x:.1}" cy="{y:.1}" r="5.5"/>"#
+        ),
+        Verdict::Blocked => format!(
+            r#"<path class="mark mark-out" d="M{:.1} {:.1}l7.5 7.5l-7.5 7.5l-7.5 -7.5z"/>"#,
+            x,
+            y - 7.5
+        ),
+    }
+}
+
+/// A mark that stands in a line of text.
+pub(crate) fn inline_mark(verdict: Verdict) -> String {
+    format!(
+        r#"<svg class="inline-block" width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">{}</svg>"#,
+        mark(verdict, 8.0, 8.0)
+    )
+}
+
+/// An arrow that turns the way the screw does, for beside a number of turns.
+pub(crate) fn turn_arrow(rotation: Rotation, x: f64, y: f64) -> String {
+    // Three quarters of a circle with a head at its end, mirrored for the other way.
+    let flip = if rotation == Rotation::Clockwise {
+        1
+    } else {
+        -1
+    };
+    format!(
+        r#"<g transform="translate({x:.1} {y:.1}) scale({flip} 1)"><path class="arrow" d="M-4.6 -4.6A6.5 6.5 0 1 0 4.6 -4.6"/><path class="aim" d="M-8.6 -2.6l1.6 -6.2l4.8 4.2z" transform="scale(-1 1)"/></g>"#
+    )
+}
+
+/// The same, standing in a line of text.
+pub(crate) fn inline_turn_arrow(rotation: Rotation) -> String {
+    format!(
+        r#"<svg class="draw inline-block align-[-3px]" width="22" height="20" viewBox="-11 -10 22 20" aria-hidden="true">{}</svg>"#,
+        turn_arrow(rotation, 0.0, 0.0)
+    )
+}
+
+impl Drawing {
+    pub(crate) const fn new(mirrored: bool) -> Self {
+        Self {
+            out: String::new(),
+            mirrored,
+        }
+    }
+
+    fn x(&self, x: f64) -> f64 {
+        if self.mirrored { WIDTH - x } else { x }
+    }
+
+    /// Ready-made markup.
+    pub(crate) fn raw(&mut self, markup: &str) {
+        self.out.push_str(markup);
+    }
+
+    fn push(&mut self, markup: std::fmt::Arguments<'_>) {
+        // Writing to a String cannot fail.
+        let _ = self.out.write_fmt(markup);
+    }
+
+    pub(crate) fn line(&mut self, class: &str, (x1, y1): (f64, f64), (x2, y2): (f64, f64)) {
+        let (x1, x2) = (self.x(x1), self.x(x2));
+        self.push(format_args!(
+            r#"<line class="{class}" x1="{x1:.1}" y1="{y1:.1}" x2="{x2:.1}" y2="{y2:.1}"/>"#
+        ));
+    }
+
+    /// A string: its width speaks.
+    pub(crate) fn wire(&mut self, width: f64, from: f64, to: f64, y: f64) {
+        let (x1, x2) = (self.x(from), self.x(to));
+        self.push(format_args!(
+            r#"<line class="wire" stroke-width="{width:.2}" x1="{x1:.1}" y1="{y:.1}" x2="{x2:.1}" y2="{y:.1}"/>"#
+        ));
+    }
+
+    pub(crate) fn rect(
+        &mut self,
+        class: &str,
+        (x, y): (f64, f64),
+        (width, height): (f64, f64),
+        round: f64,
+    ) {
+        let x = if self.mirrored { self.x(x) - width } else { x };
+        self.push(format_args!(
+            r#"<rect class="{class}" x="{x:.1}" y="{y:.1}" width="{width:.1}" height="{height:.1}" rx="{round}"/>"#
+        ));
+    }
+
+    pub(crate) fn polygon(&mut self, class: &str, points: &[(f64, f64)]) {
+        let points = self.points(points);
+        self.push(format_args!(
+            r#"<polygon class="{class}" points="{points}"/>"#
+        ));
+    }
+
+    pub(crate) fn polyline(&mut self, class: &str, points: &[(f64, f64)]) {
+        let points = self.points(points);
+        self.push(format_args!(
+            r#"<polyline class="{class}" points="{points}"/>"#
+        ));
+    }
+
+    fn points(&self, points: &[(f64, f64)]) -> String {
+        points
+            .iter()
+            .map(|&(x, y)| format!("{:.1},{y:.1}", self.x(x)))
+            .collect::<Vec<_>>()
+            .join(" ")
+    }
+
+    pub(crate) fn text(&mut self, class: &str, (x, y): (f64, f64), anchor: Anchor, text: &str) {
+        let x = self.x(x);
+        let anchor = match (anchor, self.mirrored) {
+            (Anchor::Middle, _) => "middle",
+            (Anchor::Start, false) | (Anchor::End, true) => "start",
+            (Anchor::End, false) | (Anchor::Start, true) => "end",
+        };
+        let text = with_fractions(text, "tspan");
+        self.push(format_args!(
+            r#"<text class="{class}" x="{x:.1}" y="{y:.1}" text-anchor="{anchor}">{text}</text>"#
+        ));
+    }
+
+    pub(crate) fn mark(&mut self, verdict: Verdict, x: f64, y: f64) {
+        let markup = mark(verdict, self.x(x), y);
+        self.raw(&markup);
+    }
+
+    pub(crate) fn turn_arrow(&mut self, rotation: Rotation, x: f64, y: f64) {
+        let markup = turn_arrow(rotation, self.x(x), y);
+        self.raw(&markup);
+    }
+
+    /// An arrow along a lane.
+    pub(crate) fn arrow(&mut self, from: f64, to: f64, y: f64) {
+        let (from, to) = (self.x(from), self.x(to));
+        let back = 6.0_f64.copysign(to - from);
+        self.push(format_args!(
+            r#"<path class="arrow" d="M{from:.1} {y:.1}H{:.1}"/><path class="aim" d="M{to:.1} {y:.1}l{:.1} -5v10z"/>"#,
+            to - back,
+            -back * 1.4
+        ));
+    }
+
+    /// HTML standing in the drawing: the fields.
+    pub(crate) fn html(&mut self, (x, y): (f64, f64), (width, height): (f64, f64), html: &str) {
+        let x = if self.mirrored { self.x(x) - width } else { x };
+        self.push(format_args!(
+            r#"<foreignObject x="{x:.1}" y="{y:.1}" width="{width:.1}" height="{height:.1}">{html}</foreignObject>"#
+        ));
+    }
+
+    /// The whole drawing; its numbers stand in the table beside it as text.
+    pub(crate) fn finish(self, height: f64, label: &str) -> String {
+        format!(
+            r#"<svg class="draw block w-full" viewBox="0 0 {WIDTH} {height:.0}" role="group" aria-label="{}">{}</svg>"#,
+            escaped(label),
+            self.out
+        )
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_left_handed_drawing_is_the_mirror_image() {
+        let draw = |mirrored| {
+            let mut drawing = Drawing::new(mirrored);
+            drawing.rect("slot", (100.0, 10.0), (50.0, 20.0), 0.0);
+            drawing.text("small", (100.0, 10.0), Anchor::Start, "nut");
+            drawing.finish(100.0, "plan")
+        };
+        assert!(draw(false).contains(r#"x="100.0" y="10.0" width="50.0""#));
+        assert!(draw(true).contains(r#"x="1130.0" y="10.0" width="50.0""#));
+        assert!(draw(true).contains(r#"x="1180.0" y="10.0" text-anchor="end""#));
+    }
+
+    #[test]
+    fn nothing_written_by_hand_becomes_markup() {
+        let mut drawing = Drawing::new(false);
+        drawing.text("small", (0.0, 0.0), Anchor::End, "<b>&\"");
+        let out = drawing.finish(10.0, "a \"b\"");
+        assert!(out.contains("&lt;b&gt;&amp;&quot;") && out.contains("a &quot;b&quot;"));
+    }
+
+    #[test]
+    fn fractions_are_set_as_fractions_and_nothing_else_is() {
+        assert_eq!(
+            with_fractions("4 1/2 turns", "span"),
+            "4 <span class=\"frac\">1/2</span> turns"
+        );
+        assert_eq!(with_fractions("mm/in", "span"), "mm/in");
+    }
+
+    #[test]
+    fn every_verdict_has_a_shape_of_its_own() {
+        let all = [
+            Verdict::Unread,
+            Verdict::Within,
+            Verdict::Above,
+            Verdict::Below,
+            Verdict::Recheck,
+            Verdict::Blocked,
+        ];
+        let shapes: std::collections::HashSet<String> =
+            all.iter().map(|verdict| mark(*verdict, 8.0, 8.0)).collect();
+        assert_eq!(shapes.len(), all.len());
+    }
+}

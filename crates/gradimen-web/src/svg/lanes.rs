@@ -1,0 +1,130 @@
+//! The plan view: lanes of strings over the board, seen from above, frets at true scale.
+
+use gradimen_bench::instrument::Instrument;
+use gradimen_bench::job::Job;
+use gradimen_core::fretboard::fret_position;
+use gradimen_core::quantity::Length;
+
+use super::{Anchor, Drawing};
+
+/// Where a station's lanes stand.
+#[derive(Debug, Clone)]
+pub(crate) struct Lanes {
+    /// Left edge of the board.
+    pub(crate) nut: f64,
+    /// Top of the first lane.
+    pub(crate) top: f64,
+    /// Height of one lane.
+    pub(crate) pitch: f64,
+    /// How many.
+    pub(crate) count: u8,
+    /// Drawing units per millimetre along the board.
+    pub(crate) per_mm: f64,
+}
+
+/// Frets that carry a number.
+const NUMBERED: [u8; 12] = [1, 3, 5, 7, 9, 12, 15, 17, 19, 21, 22, 24];
+/// Numbers nearer than this would run into each other.
+const LEAST_GAP: f64 = 30.0;
+/// Line width per millimetre of gauge; the thinnest still shows.
+const WIDTH_PER_MM: f64 = 3.0;
+
+impl Lanes {
+    /// Lanes for an instrument: the drawing gives `board` units to the part from the nut to `reach`.
+    pub(crate) fn new(
+        instrument: &Instrument,
+        nut: f64,
+        top: f64,
+        board: f64,
+        reach: Length,
+    ) -> Self {
+        let pitch = match instrument.strings {
+            ..=4 => 56.0,
+            5 => 50.0,
+            6 => 46.0,
+            7 => 44.0,
+            _ => 42.0,
+        };
+        Self {
+            nut,
+            top,
+            pitch,
+            count: instrument.strings,
+            per_mm: board / reach.mm(),
+        }
+    }
+
+    /// Middle of a lane; strings count from 1.
+    pub(crate) fn y(&self, string: u8) -> f64 {
+        self.top + (f64::from(string) - 0.5) * self.pitch
+    }
+
+    /// Lower edge of the last lane.
+    pub(crate) fn bottom(&self) -> f64 {
+        self.top + f64::from(self.count) * self.pitch
+    }
+
+    /// A place along the string.
+    pub(crate) fn x(&self, along: Length) -> f64 {
+        self.nut + along.mm() * self.per_mm
+    }
+
+    /// A fret under a string.
+    pub(crate) fn fret_x(&self, job: &Job, string: u8, fret: u8) -> f64 {
+        self.x(fret_position(job.speaking_scale(string), fret))
+    }
+
+    /// Board, frets with their numbers, and the nut.
+    pub(crate) fn board(&self, drawing: &mut Drawing, job: &Job) {
+        let (first, last) = (1, self.count);
+        let frets = job.instrument().frets;
+        let edge = self.pitch * 0.4;
+        let (top, bottom) = (self.y(first) - edge, self.y(last) + edge);
+        let past = 6.0;
+        drawing.polygon(
+            "wood",
+            &[
+                (self.nut, top),
+                (self.fret_x(job, first, frets) + past, top),
+                (self.fret_x(job, last, frets) + past, bottom),
+                (self.nut, bottom),
+            ],
+        );
+        let mut before = f64::NEG_INFINITY;
+        for fret in 1..=frets {
+            let (a, b) = (self.fret_x(job, first, fret), self.fret_x(job, last, fret));
+            drawing.line("fret", (a, top), (b, bottom));
+            if NUMBERED.contains(&fret) && b - before >= LEAST_GAP {
+                drawing.text(
+                    "small",
+                    (b, bottom + 18.0),
+                    Anchor::Middle,
+                    &fret.to_string(),
+                );
+                before = b;
+            }
+        }
+        drawing.line("nut", (self.nut, top - 2.0), (self.nut, bottom + 2.0));
+        drawing.text(
+            "small",
+            (self.nut - 10.0, bottom + 18.0),
+            Anchor::Middle,
+            "nut",
+        );
+    }
+
+    /// The band behind the string in hand.
+    pub(crate) fn in_hand(&self, drawing: &mut Drawing, string: u8) {
+        drawing.rect(
+            "lane",
+            (0.0, self.y(string) - self.pitch / 2.0),
+            (super::WIDTH, self.pitch),
+            0.0,
+        );
+    }
+}
+
+/// Line width of a string by its gauge.
+pub(crate) fn wire_width(gauge: Length) -> f64 {
+    (gauge.mm() * WIDTH_PER_MM).max(1.0)
+}
