@@ -287,7 +287,10 @@ fn plan_saddle(job: &Job, saddle: &Saddle, threshold: Cents) -> Option<SaddlePla
         match decision {
             Decision::Leave => Action::Leave,
             _ if short_by.is_some() => Action::Blocked,
-            Decision::Unread if strings.iter().all(|string| string.fresh.is_empty()) => {
+            // A saddle that was moved, even before any reading, is read and not set once more.
+            Decision::Unread
+                if known.moves == 0 && strings.iter().all(|string| string.count == 0) =>
+            {
                 let sure = known.placed && known.setback.sigma < PLACE_KNOWN;
                 Action::Start(
                     sure.then(|| turn(job, &known, distance, &off, threshold))

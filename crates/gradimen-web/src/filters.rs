@@ -1,6 +1,6 @@
 //! What templates may do to a finished string.
 
-use crate::svg::with_fractions;
+use crate::svg::html_fractions;
 
 /// Escapes, and sets fractions as fractions.
 #[askama::filter_fn]
@@ -8,5 +8,5 @@ pub(crate) fn fractions(
     text: impl std::fmt::Display,
     _: &dyn askama::Values,
 ) -> askama::Result<String> {
-    Ok(with_fractions(&text.to_string(), "span"))
+    Ok(html_fractions(&text.to_string()))
 }

@@ -36,24 +36,39 @@ pub(crate) fn escaped(text: &str) -> String {
         .replace('"', "&quot;")
 }
 
-/// Fractions set as fractions: `4 1/2` becomes a whole and a small one.
-pub(crate) fn with_fractions(text: &str, tag: &str) -> String {
-    escaped(text)
+/// Whether a word is a fraction such as `5/8`.
+fn as_fraction(word: &str) -> Option<(&str, &str)> {
+    let digits = |part: &str| !part.is_empty() && part.bytes().all(|byte| byte.is_ascii_digit());
+    word.split_once('/')
+        .filter(|(top, bottom)| digits(top) && digits(bottom))
+}
+
+fn fractions(text: &str, set: impl Fn(&str, &str) -> String) -> String {
+    let words: Vec<String> = escaped(text)
         .split(' ')
         .map(|word| {
-            let is_fraction = word.split_once('/').is_some_and(|(top, bottom)| {
-                [top, bottom]
-                    .iter()
-                    .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
-            });
-            if is_fraction {
-                format!("<{tag} class=\"frac\">{word}</{tag}>")
-            } else {
-                word.to_owned()
-            }
+            as_fraction(word).map_or_else(|| word.to_owned(), |(top, bottom)| set(top, bottom))
         })
-        .collect::<Vec<_>>()
-        .join(" ")
+        .collect();
+    words.join(" ")
+}
+
+/// Fractions set as fractions: the shipped font has no eighths, so they are built of small digits.
+pub(crate) fn html_fractions(text: &str) -> String {
+    fractions(text, |top, bottom| {
+        format!(
+            r#"<span class="frac"><span class="frac-top">{top}</span>/<span class="frac-bottom">{bottom}</span></span>"#
+        )
+    })
+}
+
+/// The same in a drawing.
+fn svg_fractions(text: &str) -> String {
+    fractions(text, |top, bottom| {
+        format!(
+            r#"<tspan class="frac-part" dy="-0.4em">{top}</tspan><tspan dy="0.28em">/</tspan><tspan class="frac-part">{bottom}</tspan>"#
+        )
+    })
 }
 
 /// The shape of a verdict, around a middle: shape first, colour second.
@@ -95,14 +110,14 @@ pub(crate) fn inline_mark(verdict: Verdict) -> String {
 
 /// An arrow that turns the way the screw does, for beside a number of turns.
 pub(crate) fn turn_arrow(rotation: Rotation, x: f64, y: f64) -> String {
-    // Three quarters of a circle with a head at its end, mirrored for the other way.
+    // Most of a circle that ends at the top with its head, mirrored for the other way.
     let flip = if rotation == Rotation::Clockwise {
         1
     } else {
         -1
     };
     format!(
-        r#"<g transform="translate({x:.1} {y:.1}) scale({flip} 1)"><path class="arrow" d="M-4.6 -4.6A6.5 6.5 0 1 0 4.6 -4.6"/><path class="aim" d="M-8.6 -2.6l1.6 -6.2l4.8 4.2z" transform="scale(-1 1)"/></g>"#
+        r#"<g transform="translate({x:.1} {y:.1}) scale({flip} 1)"><path class="arrow" d="M6.2 -1.9A6.5 6.5 0 1 1 -1 -6.4"/><path class="aim" d="M-1.5 -10.6v8.4l7.2 -4.2z"/></g>"#
     )
 }
 
@@ -193,7 +208,7 @@ impl Drawing {
             (Anchor::Start, false) | (Anchor::End, true) => "start",
             (Anchor::End, false) | (Anchor::Start, true) => "end",
         };
-        let text = with_fractions(text, "tspan");
+        let text = svg_fractions(text);
         self.push(format_args!(
             r#"<text class="{class}" x="{x:.1}" y="{y:.1}" text-anchor="{anchor}">{text}</text>"#
         ));
@@ -265,11 +280,9 @@ mod tests {
 
     #[test]
     fn fractions_are_set_as_fractions_and_nothing_else_is() {
-        assert_eq!(
-            with_fractions("4 1/2 turns", "span"),
-            "4 <span class=\"frac\">1/2</span> turns"
-        );
-        assert_eq!(with_fractions("mm/in", "span"), "mm/in");
+        assert!(html_fractions("4 1/2 turns").starts_with("4 <span class=\"frac\">"));
+        assert!(svg_fractions("5/8").starts_with("<tspan"));
+        assert_eq!(html_fractions("mm/in <1/x>"), "mm/in &lt;1/x&gt;");
     }
 
     #[test]

@@ -77,6 +77,7 @@ pub(crate) struct Intonation {
     drawing: String,
     rows: Vec<Row>,
     hand: InHand,
+    stops: Vec<Notice>,
     notices: Vec<Notice>,
     fret: u8,
     against: &'static str,
@@ -123,12 +124,14 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
     } else {
         "readings"
     };
+    let (stops, notices) = notices(plan, string);
     Intonation {
         head: Head::new(),
         drawing,
         rows: rows(plan, job, string, link),
         hand: in_hand(job, plan, string),
-        notices: notices(plan, string),
+        stops,
+        notices,
         fret,
         against: against.key(),
         frets: frets_there
@@ -374,18 +377,17 @@ fn describe(
         }
         Action::Start(None) => {
             let half = job.speaking_scale(hand.string) * 0.5;
+            let rule = half + saddle.target.value;
             hand.big = vec![
-                format!(
-                    "Set the saddle to {} mm,",
-                    words::mm(saddle.target.value, 1)
-                ),
-                "then read".to_owned(),
+                format!("Set the saddle {} mm", words::mm(rule, 1)),
+                "from fret 12, then read".to_owned(),
             ];
             hand.is_move = true;
             hand.expect = vec![
                 format!(
-                    "That is {} from the crown of fret 12 to the saddle, \u{b1} {} mm before any reading.",
-                    words::both(half + saddle.target.value),
+                    "{} from the crown of fret 12, {} mm behind the scale line, \u{b1} {} mm before any reading.",
+                    print::inches(rule),
+                    words::mm(saddle.target.value, 1),
                     words::mm(saddle.target.sigma, 1)
                 ),
                 travel_sentence(saddle),
@@ -596,27 +598,29 @@ fn shared(job: &Job, saddle: &SaddlePlan) -> Vec<Choice> {
     choices
 }
 
-/// What was found: of the string in hand first, then the gravest.
-fn notices(plan: &Plan, string: u8) -> Vec<Notice> {
-    let of_hand = |finding: &Finding| finding.string() == Some(string);
-    let (mine, others): (Vec<&Finding>, Vec<&Finding>) =
-        plan.findings.iter().partition(|finding| of_hand(finding));
-    mine.into_iter()
-        .chain(others)
-        .map(|finding| {
-            let severity = finding.severity();
-            Notice {
-                class: match severity {
-                    Severity::Note => "notice",
-                    Severity::Warning => "notice notice-warning",
-                    Severity::Stop => "notice notice-stop",
-                },
-                word: severity.word(),
-                text: finding.sentence(),
-                ways: finding.ways(),
-            }
-        })
-        .collect()
+/// What was found: first what stops this string or the whole job, then all the rest.
+fn notices(plan: &Plan, string: u8) -> (Vec<Notice>, Vec<Notice>) {
+    let here = |finding: &&Finding| {
+        finding.severity() == Severity::Stop
+            && (finding.string() == Some(string) || matches!(finding, Finding::Scale(_)))
+    };
+    let (stops, rest): (Vec<&Finding>, Vec<&Finding>) = plan.findings.iter().partition(here);
+    let show = |found: Vec<&Finding>| found.into_iter().map(notice).collect();
+    (show(stops), show(rest))
+}
+
+fn notice(finding: &Finding) -> Notice {
+    let severity = finding.severity();
+    Notice {
+        class: match severity {
+            Severity::Note => "notice",
+            Severity::Warning => "notice notice-warning",
+            Severity::Stop => "notice notice-stop",
+        },
+        word: severity.word(),
+        text: finding.sentence(),
+        ways: finding.ways(),
+    }
 }
 
 fn places(job: &Job, plan: &Plan, fields: &Fields) -> Vec<Place> {

@@ -2,7 +2,7 @@
 //! magnified lengthwise with the travel of every saddle, where it stands and where it belongs.
 
 use gradimen_bench::job::Job;
-use gradimen_bench::plan::{Action, Plan, SaddlePlan, Verdict};
+use gradimen_bench::plan::{Action, Plan, SaddlePlan};
 use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
 
@@ -86,7 +86,8 @@ pub(crate) fn draw(
         let y = lanes.y(string);
         let width = wire_width(state.spec.gauge());
         drawing.wire(width, NUT, BREAK - 9.0, y);
-        drawing.wire(width, BREAK + 9.0, zone.x(Length::ZERO), y);
+        let end = plan.saddle_of(string).map_or(Length::ZERO, shown_place);
+        drawing.wire(width, BREAK + 9.0, zone.x(end), y);
         drawing.text(
             "strong",
             (20.0, y + 6.0),
@@ -147,17 +148,15 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
         "small",
         (ZONE.0 - 12.0, lanes.top - 14.0),
         Anchor::Start,
-        &format!(
-            "set back, mm: {:.0} times the length of the board",
-            zone.magnified
-        ),
+        &format!("set back in mm, {:.0} times enlarged", zone.magnified),
     );
     drawing.line(
         "dash",
         (zone.x(Length::ZERO), top),
         (zone.x(Length::ZERO), bottom),
     );
-    let step = if zone.per_mm < 9.0 { 4 } else { 2 };
+    // Numbers two millimetres apart need some room.
+    let step = if zone.per_mm < 13.0 { 4 } else { 2 };
     let mut tick = -20;
     while f64::from(tick) <= zone.end().mm() {
         let at = Length::from_mm(f64::from(tick));
@@ -172,6 +171,15 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
             );
         }
         tick += step;
+    }
+}
+
+/// Where a saddle is drawn: where it stands, or where it belongs while nobody has read it.
+fn shown_place(saddle: &SaddlePlan) -> Length {
+    if saddle.estimate.placed {
+        saddle.estimate.setback.value
+    } else {
+        saddle.target.value
     }
 }
 
@@ -202,11 +210,6 @@ fn draw_saddle(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, saddle: &Saddl
     let aim = zone.x(saddle.target.value);
     let half = (y2 - y1) / 2.0 + 13.0;
     let leave = saddle.action == Action::Leave;
-    let unread = saddle
-        .verdicts
-        .iter()
-        .all(|verdict| matches!(verdict, Verdict::Unread | Verdict::Blocked))
-        && !known.placed;
     if !leave {
         drawing.rect(
             if out { "aim-out" } else { "aim" },
@@ -215,7 +218,7 @@ fn draw_saddle(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, saddle: &Saddl
             2.0,
         );
     }
-    if unread {
+    if !known.placed {
         // Nothing read: the place wanted with its doubt; where the saddle stands nobody knows.
         let doubt = saddle.target.sigma.mm() * zone.per_mm;
         drawing.line("spread", (aim - doubt, middle), (aim + doubt, middle));

@@ -1,0 +1,52 @@
+// Takes the pictures of the main views from demo data: node e2e/pictures.mjs [folder] [name...]
+import { chromium } from "@playwright/test";
+import { launchOptions } from "./chromium.mjs";
+import { start } from "./server.mjs";
+
+const folder = process.argv[2] ?? "docs/screenshots";
+const only = process.argv.slice(3);
+const server = await start(["demo", "--listen", "127.0.0.1:0"]);
+const browser = await chromium.launch(launchOptions);
+
+async function jobOf(page, name) {
+  await page.goto(`${server.address}/?q=${name}`);
+  return page.locator("tbody a").first().getAttribute("href");
+}
+
+const views = {
+  "bench": async (page) => page.goto(server.address),
+  "new-instrument": async (page) => page.goto(`${server.address}/instruments/new`),
+  "instrument": async (page) => page.goto(`${server.address}/instruments/1`),
+  "open-job": async (page) => page.goto(`${server.address}/instruments/1/open`),
+  "strings": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/strings`),
+  "intonation": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=3`),
+  "intonation-out-of-travel": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=6`),
+  "intonation-why": async (page) => {
+    await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=4`);
+    await page.keyboard.press("w");
+  },
+  "intonation-places": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/intonation?panel=places`),
+  "intonation-shared": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/intonation`),
+  "intonation-bass": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/intonation?fret=7`),
+  "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),
+  "record": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/record`),
+  "intonation-dark": async (page) => {
+    await page.emulateMedia({ colorScheme: "dark" });
+    await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=3`);
+  },
+};
+
+const size = { width: 1280, height: 800 };
+for (const [name, open] of Object.entries(views)) {
+  if (only.length && !only.includes(name)) continue;
+  const page = await browser.newPage({ viewport: size, colorScheme: "light", reducedMotion: "reduce" });
+  page.on("console", (message) => { if (message.type() === "error") console.log(name, message.text()); });
+  page.on("pageerror", (error) => console.log(name, String(error)));
+  await open(page);
+  await page.evaluate(() => document.fonts.ready);
+  await page.waitForTimeout(150);
+  await page.screenshot({ path: `${folder}/${name}.png`, animations: "disabled", caret: "hide" });
+  await page.close();
+}
+await browser.close();
+await server.stop();
