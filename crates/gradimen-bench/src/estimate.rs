@@ -48,6 +48,8 @@ pub struct StringEstimate {
     pub string: u8,
     /// Where the saddle belongs for this string alone.
     pub ideal: Estimate<Length>,
+    /// Way left behind the saddle at that place; what is common to both is no doubt about this.
+    pub left: Estimate<Length>,
     /// Its error at the twelfth now.
     pub error: Estimate<Cents>,
     /// By how much its right place differs from the model's.
@@ -75,6 +77,8 @@ pub struct SaddleEstimate {
     pub setback: Estimate<Length>,
     /// Whether a reading or a rule has said anything about that.
     pub placed: bool,
+    /// Where a rule last found it.
+    pub measured: Option<Length>,
     /// What its screw really moves it by, as a factor on its thread.
     pub response: Estimate<f64>,
     /// Front end of its travel.
@@ -217,6 +221,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 (states, places) = (after, after_places);
                 tally = Tally {
                     placed: tally.placed,
+                    measured: tally.measured,
                     questioned: tally.questioned,
                     ..Tally::new(states.len())
                 };
@@ -226,6 +231,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 let innovation = setback.mm() - filter.x[S];
                 filter.observe(&h, innovation, sigma.mm().powi(2));
                 tally.placed = true;
+                tally.measured = Some(*setback);
             }
             SaddleStep::Room { behind } => {
                 let h = filter.unit(&[(F, 1.0), (S, -1.0)]);
@@ -302,6 +308,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
 /// Counts kept beside the filter.
 struct Tally {
     placed: bool,
+    measured: Option<Length>,
     fresh: Vec<Vec<Cents>>,
     last: Vec<Option<Cents>>,
     count: Vec<usize>,
@@ -313,6 +320,7 @@ impl Tally {
     fn new(strings: usize) -> Self {
         Self {
             placed: false,
+            measured: None,
             fresh: vec![Vec::new(); strings],
             last: vec![None; strings],
             count: vec![0; strings],
@@ -343,6 +351,10 @@ fn conclude(
         strings.push(StringEstimate {
             string: saddle.strings[index],
             ideal: mm(places[index].value.mm() + bias, sigma(&[(B + index, 1.0)])),
+            left: mm(
+                filter.x[F] - places[index].value.mm() - bias,
+                sigma(&[(F, 1.0), (B + index, -1.0)]),
+            ),
             error: Estimate::new(
                 Cents::new(error),
                 Cents::new(sigma(&[(S, slope), (B + index, -slope)])),
@@ -356,6 +368,7 @@ fn conclude(
     Ok(SaddleEstimate {
         setback: mm(filter.x[S], sigma(&[(S, 1.0)])),
         placed: tally.placed,
+        measured: tally.measured,
         response: Estimate::new(filter.x[K], sigma(&[(K, 1.0)])),
         nearest: Length::from_mm(filter.x[F]) - travel,
         furthest: mm(filter.x[F], sigma(&[(F, 1.0)])),

@@ -447,11 +447,16 @@ fn out_of_travel(
     if shift != Length::ZERO {
         ways.push(WayOut::MoveBridge { by: shift });
     }
-    let sigma = (plan.target.sigma.mm().powi(2) + plan.estimate.furthest.sigma.mm().powi(2)).sqrt();
+    let doubt = plan
+        .estimate
+        .strings
+        .iter()
+        .find(|on| on.string == lead)
+        .map(|on| on.left.sigma);
     Finding::OutOfTravel {
         string: lead,
         short_by,
-        sigma: Length::from_mm(sigma),
+        sigma: doubt.unwrap_or(plan.target.sigma),
         ways,
     }
 }

@@ -7,6 +7,7 @@ use serde::Serialize;
 
 use crate::job::Job;
 use crate::plan::{Move, Plan, SaddlePlan, Verdict};
+use crate::scale::{ScaleCheck, scale_checks};
 use crate::strings;
 
 /// Version of the report's form.
@@ -38,10 +39,12 @@ pub struct Report {
 /// A quantity with what is known of it.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Quantity {
-    /// What it is: `tension`, `stress`, `unit_weight`, `setback`, `intonation`, `travel_behind`.
+    /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `intonation`, `setback`, `travel_behind`.
     pub quantity: &'static str,
     /// Which string.
     pub string: u8,
+    /// At which fret, for a fretted note.
+    pub fret: Option<u8>,
     /// Unit of the numbers.
     pub unit: &'static str,
     /// The last reading, where there is one.
@@ -103,7 +106,8 @@ pub struct FindingReport {
 
 /// To a millionth: what lies below is noise of arithmetic, and reports should compare equal.
 fn rounded(value: f64) -> f64 {
-    (value * 1e6).round() / 1e6
+    // Adding nought turns a negative nought into a plain one.
+    (value * 1e6).round() / 1e6 + 0.0
 }
 
 fn mm(length: Length) -> f64 {
@@ -130,8 +134,10 @@ impl Report {
     pub fn of(job: &Job) -> Self {
         let plan = Plan::of(job);
         let mut quantities = tension_quantities(job);
+        quantities.extend(scale_checks(job, &plan.saddles).iter().map(scale_quantity));
         for saddle in &plan.saddles {
             quantities.extend(saddle_quantities(saddle));
+            quantities.extend(other_frets(job, saddle));
         }
         quantities.sort_by_key(|quantity| quantity.string);
         Self {
@@ -172,6 +178,7 @@ fn tension_quantities(job: &Job) -> Vec<Quantity> {
         let of = |quantity, unit, value, verdict| Quantity {
             quantity,
             string: row.string,
+            fret: None,
             unit,
             last_reading: None,
             predicted: rounded(value),
@@ -221,6 +228,7 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
         found.push(Quantity {
             quantity: "intonation",
             string: string.string,
+            fret: Some(12),
             unit: "cents",
             last_reading: string.last.map(|cents| rounded(cents.value())),
             predicted: rounded(string.error.value.value()),
@@ -231,8 +239,9 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
         found.push(Quantity {
             quantity: "setback",
             string: string.string,
+            fret: None,
             unit: "mm",
-            last_reading: None,
+            last_reading: known.measured.map(mm),
             predicted: mm(known.setback.value),
             uncertainty: Some(mm(known.setback.sigma)),
             target: Some(mm(saddle.target.value)),
@@ -241,6 +250,7 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
         found.push(Quantity {
             quantity: "travel_behind",
             string: string.string,
+            fret: None,
             unit: "mm",
             last_reading: None,
             predicted: mm(known.behind.value),
@@ -252,6 +262,55 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
                 "within"
             },
         });
+    }
+    found
+}
+
+fn scale_quantity(check: &ScaleCheck) -> Quantity {
+    Quantity {
+        quantity: "scale",
+        string: check.string,
+        fret: None,
+        unit: "mm",
+        last_reading: Some(mm(check.measured)),
+        predicted: mm(check.measured),
+        uncertainty: None,
+        target: Some(mm(check.named)),
+        verdict: match (check.agrees, check.difference() > Length::ZERO) {
+            (true, _) => "within",
+            (false, true) => "above",
+            (false, false) => "below",
+        },
+    }
+}
+
+/// Frets read besides the twelfth, with what the model says of them now.
+fn other_frets(job: &Job, saddle: &SaddlePlan) -> Vec<Quantity> {
+    let mut found = Vec::new();
+    for string in &saddle.estimate.strings {
+        let Ok(state) = job.string_state(string.string) else {
+            continue;
+        };
+        for fret in (1..=job.instrument().frets).filter(|fret| *fret != 12) {
+            let Some(reading) = job.last_reading(string.string, fret) else {
+                continue;
+            };
+            let place = saddle.estimate.setback.value - string.bias;
+            let Ok(now) = state.speaking.error(fret, place) else {
+                continue;
+            };
+            found.push(Quantity {
+                quantity: "intonation",
+                string: string.string,
+                fret: Some(fret),
+                unit: "cents",
+                last_reading: Some(rounded(reading.value())),
+                predicted: rounded(now.value()),
+                uncertainty: None,
+                target: None,
+                verdict: "read",
+            });
+        }
     }
     found
 }

@@ -44,7 +44,11 @@
     z: () => click("#undo button"),
     Z: () => click("#redo button"),
     d: () => click("#done button"),
-    w: () => click("#why > summary"),
+    w: () => {
+      const opened = click("#why > summary");
+      document.getElementById("why")?.scrollIntoView({ block: "nearest" });
+      return opened;
+    },
     n: () => click("#next"),
     b: () => { window.location.href = "/"; return true; },
     r: () => {

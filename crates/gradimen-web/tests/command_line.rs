@@ -1,0 +1,150 @@
+//! `gradimen plan` and `gradimen schema`, as other programs call them; the committed documents.
+
+use std::io::Write;
+use std::path::PathBuf;
+use std::process::{Command, Output, Stdio};
+
+use serde_json::Value;
+
+fn gradimen(arguments: &[&str], input: &str) -> Output {
+    let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
+        .args(arguments)
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    // A program that refuses early may close its input first.
+    let _ = child.stdin.take().unwrap().write_all(input.as_bytes());
+    child.wait_with_output().unwrap()
+}
+
+fn formats() -> PathBuf {
+    PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../docs/formats")
+}
+
+fn text(path: &str) -> String {
+    std::fs::read_to_string(formats().join(path)).unwrap()
+}
+
+fn json(bytes: &[u8]) -> Value {
+    serde_json::from_slice(bytes).unwrap()
+}
+
+#[test]
+fn the_committed_schemas_are_those_of_the_program() {
+    for of in ["job", "plan"] {
+        let printed = gradimen(&["schema", of], "");
+        assert!(printed.status.success());
+        assert_eq!(
+            json(&printed.stdout),
+            json(text(&format!("{of}.schema.json")).as_bytes()),
+            "docs/formats/{of}.schema.json is out of date"
+        );
+    }
+}
+
+#[test]
+fn every_example_can_be_planned() {
+    let mut count = 0;
+    for file in std::fs::read_dir(formats().join("examples")).unwrap() {
+        let path = file.unwrap().path();
+        if path.to_string_lossy().ends_with(".plan.json") {
+            continue;
+        }
+        let out = gradimen(&["plan", path.to_str().unwrap()], "");
+        assert!(
+            out.status.success(),
+            "{}: {}",
+            path.display(),
+            String::from_utf8_lossy(&out.stderr)
+        );
+        let plan = json(&out.stdout);
+        assert_eq!(plan["format"], "gradimen-plan");
+        assert!(plan["quantities"].as_array().unwrap().len() >= 24);
+        count += 1;
+    }
+    assert!(count >= 4);
+}
+
+#[test]
+fn standard_input_gives_the_committed_plan() {
+    let out = gradimen(&["plan", "-"], &text("examples/six-string-mid-work.json"));
+    assert!(out.status.success());
+    let (now, committed) = (
+        json(&out.stdout),
+        json(text("examples/six-string-mid-work.plan.json").as_bytes()),
+    );
+    // Mathematics libraries differ in the last digits; what a bench would see must not.
+    assert_eq!(now["findings"], committed["findings"]);
+    let moves = |plan: &Value| -> Vec<(Value, Value, Value)> {
+        let all = plan["moves"].as_array().unwrap();
+        all.iter()
+            .map(|step| {
+                (
+                    step["strings"].clone(),
+                    step["turns"].clone(),
+                    step["direction"].clone(),
+                )
+            })
+            .collect()
+    };
+    assert_eq!(moves(&now), moves(&committed));
+    let (ours, theirs) = (
+        now["quantities"].as_array().unwrap(),
+        committed["quantities"].as_array().unwrap(),
+    );
+    assert_eq!(ours.len(), theirs.len());
+    for (a, b) in ours.iter().zip(theirs) {
+        assert_eq!(
+            (&a["quantity"], &a["string"], &a["verdict"]),
+            (&b["quantity"], &b["string"], &b["verdict"])
+        );
+        assert!(
+            (a["predicted"].as_f64().unwrap() - b["predicted"].as_f64().unwrap()).abs() < 1e-4,
+            "{a} {b}"
+        );
+    }
+}
+
+#[test]
+fn a_bad_document_ends_with_two_and_says_why() {
+    let good = text("examples/six-string-mid-work.json");
+    for (bad, says) in [
+        (String::new(), "line 1"),
+        ("{\"milk\": 2}".to_owned(), "milk"),
+        (good.replacen("\"seq\": 2", "\"seq\": 7", 1), "entry"),
+        (
+            good.replacen("gradimen-job", "other", 1),
+            "expected 'gradimen-job'",
+        ),
+        (good.replacen("E4", "H4", 1), "'H4'"),
+    ] {
+        let out = gradimen(&["plan", "-"], &bad);
+        assert_eq!(out.status.code(), Some(2), "{says}");
+        let message = String::from_utf8_lossy(&out.stderr).into_owned();
+        assert!(message.contains(says), "{message}");
+        assert!(out.stdout.is_empty());
+    }
+    assert_eq!(
+        gradimen(&["plan", "no-such-file.json"], "").status.code(),
+        Some(2)
+    );
+}
+
+#[test]
+fn only_loopback_is_listened_on() {
+    let folder = tempfile::tempdir().unwrap();
+    let out = gradimen(
+        &[
+            "serve",
+            "--data",
+            folder.path().to_str().unwrap(),
+            "--listen",
+            "0.0.0.0:0",
+        ],
+        "",
+    );
+    assert_eq!(out.status.code(), Some(1));
+    assert!(String::from_utf8_lossy(&out.stderr).contains("127.0.0.1"));
+}

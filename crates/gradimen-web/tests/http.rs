@@ -1,0 +1,496 @@
+//! The real server on a port of its own: what a browser, a stray page and a script may do.
+
+use std::net::TcpListener;
+use std::sync::mpsc;
+
+use gradimen_store::Store;
+
+/// A running server with a data folder of its own.
+struct Server {
+    address: String,
+    agent: ureq::Agent,
+    handle: actix_web::dev::ServerHandle,
+    thread: Option<std::thread::JoinHandle<()>>,
+    _folder: tempfile::TempDir,
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        let stop = self.handle.stop(false);
+        actix_web::rt::System::new().block_on(stop);
+        if let Some(thread) = self.thread.take() {
+            thread.join().unwrap();
+        }
+    }
+}
+
+/// An answer: status, where it sends on to, and its text.
+#[derive(Debug)]
+struct Answer {
+    status: u16,
+    place: String,
+    text: String,
+    headers: ureq::http::HeaderMap,
+}
+
+impl Server {
+    fn start() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let data = folder.path().to_owned();
+        let (send, receive) = mpsc::channel();
+        let thread = std::thread::spawn(move || {
+            actix_web::rt::System::new().block_on(async move {
+                let store = Store::open(&data).await.unwrap();
+                let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+                let address = format!("http://{}", listener.local_addr().unwrap());
+                let server = gradimen_web::app(listener, store).unwrap();
+                send.send((address, server.handle())).unwrap();
+                server.await.unwrap();
+            });
+        });
+        let (address, handle) = receive.recv().unwrap();
+        let agent = ureq::Agent::config_builder()
+            .http_status_as_error(false)
+            .max_redirects(0)
+            .build()
+            .new_agent();
+        Self {
+            address,
+            agent,
+            handle,
+            thread: Some(thread),
+            _folder: folder,
+        }
+    }
+
+    fn answer(response: ureq::http::Response<ureq::Body>) -> Answer {
+        let (parts, mut body) = response.into_parts();
+        let place = parts
+            .headers
+            .get("location")
+            .map_or("", |value| value.to_str().unwrap())
+            .to_owned();
+        Answer {
+            status: parts.status.as_u16(),
+            place,
+            text: body.read_to_string().unwrap_or_default(),
+            headers: parts.headers,
+        }
+    }
+
+    fn get(&self, place: &str) -> Answer {
+        Self::answer(
+            self.agent
+                .get(format!("{}{place}", self.address))
+                .call()
+                .unwrap(),
+        )
+    }
+
+    fn post(&self, place: &str, form: &[(&str, &str)]) -> Answer {
+        let request = self
+            .agent
+            .post(format!("{}{place}", self.address))
+            .header("origin", &self.address);
+        Self::answer(request.send_form(form.iter().copied()).unwrap())
+    }
+
+    /// A file sent as a browser sends it.
+    fn upload(&self, name: &str, content: &str) -> Answer {
+        let body = format!(
+            "--edge\r\nContent-Disposition: form-data; name=\"document\"; filename=\"{name}\"\r\nContent-Type: application/json\r\n\r\n{content}\r\n--edge--\r\n"
+        );
+        let request = self
+            .agent
+            .post(format!("{}/data/import", self.address))
+            .header("origin", &self.address)
+            .header("content-type", "multipart/form-data; boundary=edge");
+        Self::answer(request.send(body).unwrap())
+    }
+
+    /// Records a usual guitar and opens a job on it; answers with the job's address.
+    fn job(&self) -> String {
+        let form = self.get("/instruments/new").text;
+        let mut fields = inputs(&form);
+        set(&mut fields, "name", "Heron");
+        set(&mut fields, "stock_number", "27");
+        let added = self.post("/instruments", &borrowed(&fields));
+        assert_eq!(added.status, 303, "{}", added.text);
+        let open = format!("{}/open", added.place);
+        let mut fields = inputs(&self.get(&open).text);
+        set(&mut fields, "purpose", "before loan");
+        let opened = self.post(&open, &borrowed(&fields));
+        assert_eq!(opened.status, 303, "{}", opened.text);
+        opened.place.trim_end_matches("/strings").to_owned()
+    }
+
+    fn read(&self, job: &str, seen: &str, string: &str, cents: &str) -> Answer {
+        self.post(
+            &format!("{job}/tell"),
+            &[
+                ("what", "read"),
+                ("station", "intonation"),
+                ("seen", seen),
+                ("string", string),
+                ("fret", "12"),
+                ("against", "harmonic"),
+                ("cents", cents),
+            ],
+        )
+    }
+}
+
+/// The fields of a page's form with what they hold, as a browser would send them.
+fn inputs(page: &str) -> Vec<(String, String)> {
+    let attribute = |tag: &str, name: &str| {
+        let start = tag.find(&format!(" {name}=\""))? + name.len() + 3;
+        let end = tag[start..].find('"')? + start;
+        Some(
+            tag[start..end]
+                .replace("&quot;", "\"")
+                .replace("&#34;", "\""),
+        )
+    };
+    let mut fields = Vec::new();
+    for tag in page.split('<') {
+        if tag.starts_with("input") && !tag.contains("checkbox") {
+            if let Some(name) = attribute(tag, "name") {
+                fields.push((name, attribute(tag, "value").unwrap_or_default()));
+            }
+        } else if tag.starts_with("select") {
+            fields.extend(attribute(tag, "name").map(|name| (name, String::new())));
+        } else if tag.starts_with("option")
+            && let (Some(last), Some(value)) = (fields.last_mut(), attribute(tag, "value"))
+            && (last.1.is_empty() || tag.contains(" selected"))
+        {
+            last.1 = value;
+        }
+    }
+    fields
+}
+
+fn set(fields: &mut [(String, String)], name: &str, value: &str) {
+    fields
+        .iter_mut()
+        .find(|(known, _)| known == name)
+        .unwrap()
+        .1 = value.to_owned();
+}
+
+fn borrowed(fields: &[(String, String)]) -> Vec<(&str, &str)> {
+    fields
+        .iter()
+        .map(|(name, value)| (name.as_str(), value.as_str()))
+        .collect()
+}
+
+#[test]
+fn an_empty_bench_says_what_to_do_first() {
+    let server = Server::start();
+    let page = server.get("/");
+    assert_eq!(page.status, 200);
+    assert!(
+        page.text.contains("Nothing on the bench yet") && page.text.contains("/instruments/new")
+    );
+    assert_eq!(server.get("/nowhere").status, 404);
+    assert_eq!(server.get("/jobs/99/intonation").status, 404);
+    assert_eq!(server.get("/instruments/99").status, 404);
+}
+
+#[test]
+fn every_page_is_shut_to_the_outside() {
+    let server = Server::start();
+    let page = server.get("/");
+    let policy = page
+        .headers
+        .get("content-security-policy")
+        .unwrap()
+        .to_str()
+        .unwrap();
+    assert!(policy.starts_with("default-src 'none'") && !policy.contains("unsafe"));
+    assert_eq!(
+        page.headers.get("x-content-type-options").unwrap(),
+        "nosniff"
+    );
+    assert!(
+        !page.text.contains(" style=\"")
+            && !page.text.contains("<script>")
+            && !page.text.contains(" onclick")
+    );
+    let address = &server.address;
+    let form = [("name", "Cuckoo")];
+    let post = |header: &str, value: &str| {
+        let request = server
+            .agent
+            .post(format!("{address}/instruments"))
+            .header(header, value);
+        Server::answer(request.send_form(form).unwrap()).status
+    };
+    assert_eq!(post("origin", "http://elsewhere.example"), 403);
+    assert_eq!(post("sec-fetch-site", "cross-site"), 403);
+    assert_eq!(post("x-nothing", "said"), 403);
+    let rebound = server
+        .agent
+        .get(format!("{address}/"))
+        .header("host", "elsewhere.example")
+        .call()
+        .unwrap();
+    assert_eq!(rebound.status(), 403);
+    assert!(server.get("/stock").text.contains("No instrument fits"));
+}
+
+#[test]
+fn assets_come_from_the_binary_under_a_name_of_their_contents() {
+    let server = Server::start();
+    let page = server.get("/").text;
+    let at = page.find("/assets/").unwrap();
+    let print = page[at + 8..].split('/').next().unwrap().to_owned();
+    for (name, kind) in [
+        ("app.css", "text/css"),
+        ("next.woff2", "font/woff2"),
+        ("keys.js", "text/javascript"),
+        ("favicon.svg", "image/svg+xml"),
+    ] {
+        let asset = server.get(&format!("/assets/{print}/{name}"));
+        assert_eq!(asset.status, 200, "{name}");
+        assert!(
+            asset
+                .headers
+                .get("content-type")
+                .unwrap()
+                .to_str()
+                .unwrap()
+                .starts_with(kind),
+            "{name}"
+        );
+        assert!(
+            asset
+                .headers
+                .get("cache-control")
+                .unwrap()
+                .to_str()
+                .unwrap()
+                .contains("immutable")
+        );
+    }
+    assert_eq!(
+        server
+            .get(&format!("/assets/{print}/..%2FCargo.toml"))
+            .status,
+        404
+    );
+}
+
+#[test]
+fn a_reading_becomes_a_move_and_a_slip_stays_in_its_field() {
+    let server = Server::start();
+    let job = server.job();
+    let told = server.read(&job, "2", "3", "+6.2 6,4");
+    assert_eq!(
+        (told.status, told.place.as_str()),
+        (
+            303,
+            format!("{job}/intonation?string=3&fret=12&against=harmonic&focus=reading-4").as_str()
+        )
+    );
+    let page = server.get(&told.place).text;
+    assert!(
+        page.contains("turns clockwise") && page.contains("6.3 cents sharp, mean of 2"),
+        "{page}"
+    );
+    let slip = server.read(&job, "4", "3", "sharp <b>");
+    assert_eq!(slip.status, 422);
+    assert!(slip.text.contains("value=\"sharp &lt;b&gt;\"") && slip.text.contains("+6.2 or -3"));
+    assert!(!slip.text.contains("sharp <b>"));
+    assert_eq!(server.read(&job, "4", "9", "+1").status, 422);
+    assert_eq!(server.read(&job, "4", "3", "+440").status, 422);
+    assert!(
+        server
+            .get(&format!("{job}/record"))
+            .text
+            .contains("String 3, fret 12: +6.4 cents")
+    );
+}
+
+#[test]
+fn two_windows_on_one_job_lose_nothing() {
+    let server = Server::start();
+    let job = server.job();
+    assert_eq!(server.read(&job, "2", "1", "+2").status, 303);
+    let late = server.read(&job, "2", "2", "-5.5");
+    assert_eq!(late.status, 409);
+    assert!(late.text.contains("Another window was quicker"));
+    assert!(
+        late.text.contains("String 1, fret 12: +2.0 cents")
+            && late.text.contains("String 2, fret 12: \u{2212}5.5 cents")
+    );
+    assert!(late.text.contains("name=\"cents\" value=\"-5.5\""));
+    assert_eq!(server.read(&job, "3", "2", "-5.5").status, 303);
+}
+
+#[test]
+fn what_is_told_can_be_taken_back_and_put_again() {
+    let server = Server::start();
+    let job = server.job();
+    server.read(&job, "2", "1", "+2");
+    let tell = |what, seen| {
+        server.post(
+            &format!("{job}/tell"),
+            &[("what", what), ("station", "intonation"), ("seen", seen)],
+        )
+    };
+    assert_eq!(tell("undo", "3").status, 303);
+    assert!(
+        server
+            .get(&format!("{job}/record"))
+            .text
+            .contains("(taken back)")
+    );
+    assert_eq!(tell("redo", "4").status, 303);
+    assert!(
+        !server
+            .get(&format!("{job}/record"))
+            .text
+            .contains("(taken back)")
+    );
+    assert_eq!(tell("redo", "5").status, 422);
+    assert_eq!(tell("dance", "5").status, 422);
+}
+
+#[test]
+fn a_field_says_what_it_understood() {
+    let server = Server::start();
+    let ask = |limits: &str, text: &str| {
+        server
+            .get(&format!("/understand?limits={limits}&f={text}"))
+            .text
+    };
+    assert_eq!(ask("scale", "25.5"), "647.7 mm = 25.500 in (taken as in)");
+    assert!(ask("twelfth", "5%2F64").contains("1.98 mm"));
+    assert!(ask("first_fret", "6-8+thou").contains("to"));
+    assert!(ask("twelfth", "20").contains("outside"));
+    assert_eq!(ask("nothing", "5"), "");
+    assert!(ask("twelfth", "%3Cscript%3E").contains("&lt;script&gt;"));
+}
+
+#[test]
+fn strings_are_tried_put_on_and_refused() {
+    let server = Server::start();
+    let job = server.job();
+    let tried = server
+        .get(&format!("{job}/strings?try=tuning&preset=half+a+step+down"))
+        .text;
+    assert!(
+        tried.contains("Would pull")
+            && tried.contains("N less than before")
+            && tried.contains("Eb4")
+    );
+    let mut fields = vec![
+        ("what", "strung"),
+        ("station", "strings"),
+        ("seen", "2"),
+        ("a4", "440"),
+        ("tuning_name", "standard"),
+    ];
+    let notes = ["E4", "B3", "G3", "D3", "A2", "E2"];
+    let gauges = [".009", ".011", ".016", "24w", "32w", "42"];
+    let names: Vec<(String, String)> = (1..=6)
+        .map(|string| (format!("note{string}"), format!("gauge{string}")))
+        .collect();
+    for (index, (note, gauge)) in names.iter().enumerate() {
+        fields.push((note, notes[index]));
+        fields.push((gauge, gauges[index]));
+    }
+    assert_eq!(server.post(&format!("{job}/tell"), &fields).status, 303);
+    assert!(
+        server
+            .get(&format!("{job}/strings"))
+            .text
+            .contains("N less than before")
+    );
+    let mut tight = fields.clone();
+    tight[2].1 = "3";
+    tight
+        .iter_mut()
+        .find(|(name, _)| *name == "note1")
+        .unwrap()
+        .1 = "C5";
+    let refused = server.post(&format!("{job}/tell"), &tight);
+    assert_eq!(refused.status, 422);
+    assert!(refused.text.contains("above 90 %") && refused.text.contains("value=\"C5\""));
+    let wish = server
+        .get(&format!("{job}/strings?wish=set_total&pull=100+lb"))
+        .text;
+    assert!(wish.contains("N against now") && wish.contains("Put these on"));
+    assert!(
+        server
+            .get(&format!("{job}/strings?wish=set_total&pull=lots"))
+            .text
+            .contains("80 N, 18 lb")
+    );
+}
+
+#[test]
+fn a_job_goes_out_and_comes_in_again() {
+    let server = Server::start();
+    let job = server.job();
+    server.read(&job, "2", "5", "-3.2");
+    let out = server.get(&format!("{job}/export.json"));
+    assert!(
+        out.headers
+            .get("content-disposition")
+            .unwrap()
+            .to_str()
+            .unwrap()
+            .contains("no--27-heron")
+    );
+    let table = server.get(&format!("{job}/readings.csv")).text;
+    assert!(
+        table.contains("intonation against harmonic,5,12,-3.2,cents,yes"),
+        "{table}"
+    );
+    let other = Server::start();
+    let came = other.upload("heron.json", &out.text);
+    assert_eq!(came.status, 303, "{}", came.text);
+    let again = other.get(&came.place.replace("record", "export.json"));
+    assert_eq!(again.text, out.text);
+    let refused = other.upload("list.json", "{\"milk\": 2}");
+    assert_eq!(refused.status, 422);
+    assert!(refused.text.contains("Nothing was taken in") && refused.text.contains("list.json"));
+}
+
+#[test]
+fn a_record_changes_with_history_and_without_overwriting() {
+    let server = Server::start();
+    let job = server.job();
+    let mut fields = inputs(&server.get("/instruments/1/edit").text);
+    set(&mut fields, "scales", "24 3/4 in");
+    assert_eq!(
+        server.post("/instruments/1", &borrowed(&fields)).status,
+        303
+    );
+    let shown = server.get("/instruments/1").text;
+    assert!(shown.contains("628.6 mm") && shown.contains("was 647.7 mm"));
+    let late = server.post("/instruments/1", &borrowed(&fields));
+    assert_eq!(late.status, 409);
+    assert!(late.text.contains("changed in another window"));
+    assert!(
+        server
+            .get(&format!("{job}/intonation"))
+            .text
+            .contains("648 mm"),
+        "the job keeps the instrument as it was"
+    );
+    set(&mut fields, "scales", "6.48 mm");
+    let wrong = server.post("/instruments/1", &borrowed(&fields));
+    assert_eq!(wrong.status, 422);
+    assert!(wrong.text.contains("value=\"6.48 mm\"") && wrong.text.contains("outside"));
+}
+
+#[test]
+fn too_large_a_form_is_refused() {
+    let server = Server::start();
+    let huge = "x".repeat(200_000);
+    let answer = server.post("/instruments", &[("note", &huge)]);
+    assert_eq!(answer.status, 400);
+}
