@@ -17,7 +17,7 @@ def place(scale, n):
 
 
 def end(delta, tail):
-    return delta if tail <= delta else 1 / (2 / delta - 1 / tail)
+    return 1 / ((1 + 1 / np.tanh(tail / delta)) / delta - 1 / tail)
 
 
 def note(pull, mu, ei, length, tails, mode=1):
