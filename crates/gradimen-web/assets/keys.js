@@ -86,7 +86,7 @@
 
   // A swapped-in page announces itself; one whose server is gone says so and keeps what was typed.
   document.addEventListener("htmx:afterSettle", (event) => {
-    if (event.detail.elt?.id === "job" || event.detail.elt?.id === "page") focusWanted();
+    if (event.detail.elt?.id === "job") focusWanted();
   });
   document.addEventListener("htmx:sendError", () => {
     let bar = document.getElementById("gone");

@@ -54,6 +54,7 @@ impl ResponseError for Failure {
             tracing::error!("{self}");
         }
         let page = FailurePage {
+            icon: crate::assets::path("favicon.svg"),
             style: crate::assets::path("app.css"),
             text: self.to_string(),
         };
@@ -66,6 +67,7 @@ impl ResponseError for Failure {
 #[derive(Template)]
 #[template(path = "failure.html")]
 struct FailurePage {
+    icon: String,
     style: String,
     text: String,
 }

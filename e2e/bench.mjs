@@ -1,0 +1,89 @@
+// What the journeys share: a server with a data folder of its own, and hands.
+import { expect, test as base } from "@playwright/test";
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { start } from "./server.mjs";
+
+export { expect };
+
+export const test = base.extend({
+  // An empty bench on a kept data file, which can be killed and started again at the same address.
+  bench: async ({}, use) => {
+    const folder = await mkdtemp(join(tmpdir(), "gradimen-journey-"));
+    let server = await start(["serve", "--data", folder, "--listen", "127.0.0.1:0"]);
+    await use({
+      get address() { return server.address; },
+      kill: () => server.stop("SIGKILL"),
+      again: async () => {
+        server = await start(["serve", "--data", folder, "--listen", server.address.replace("http://", "")]);
+      },
+    });
+    await server.stop();
+    await rm(folder, { recursive: true, force: true });
+  },
+  // The demo's bench.
+  demo: async ({}, use) => {
+    const server = await start(["demo", "--listen", "127.0.0.1:0"]);
+    await use({ address: server.address });
+    await server.stop();
+  },
+  // Nothing may be refused by the policy, fail to load or throw, in any journey.
+  page: async ({ page }, use) => {
+    const wrong = [];
+    page.on("pageerror", (error) => wrong.push(String(error)));
+    page.on("console", (message) => {
+      if (message.type() === "error" && /Content Security Policy|ERR_FAILED|404/.test(message.text()) && !message.location().url.endsWith("/nowhere")) wrong.push(message.text());
+    });
+    await use(page);
+    expect(wrong).toEqual([]);
+  },
+});
+
+// Goes to an element with the Tab key alone.
+export async function tabTo(page, selector) {
+  for (let step = 0; step < 120; step += 1) {
+    await page.waitForLoadState();
+    // Enter may still be leading to another page.
+    const there = await page.evaluate((wanted) => document.activeElement?.matches(wanted) ?? false, selector).catch(() => null);
+    if (there) return;
+    if (there === null) continue;
+    await page.keyboard.press("Tab");
+  }
+  throw new Error(`the Tab key never reached ${selector}`);
+}
+
+// Writes into a field reached with the Tab key.
+export async function write(page, selector, text) {
+  await tabTo(page, selector);
+  await page.keyboard.press("Control+A");
+  await page.keyboard.type(text);
+}
+
+// Keys of the page work outside of fields.
+export async function key(page, name) {
+  await page.keyboard.press("Escape");
+  await page.keyboard.press(name);
+}
+
+// A recorded guitar with an open job, made by the shortest way; answers with the job's address.
+export async function openJob(page, address, name = "Heron", family = "") {
+  await page.goto(`${address}/instruments/new`);
+  await page.fill("#f-name", name);
+  if (family) {
+    await page.selectOption("#f-family", family);
+    await page.click("button[value=family]");
+    await expect(page.locator("#f-family")).toHaveValue(family);
+  }
+  await page.click("text=Record the instrument");
+  await page.click("text=Open a job");
+  await page.fill("#f-purpose", "before loan");
+  await page.click("button:has-text('Open the job')");
+  await page.waitForURL(/\/jobs\/\d+\/strings/);
+  return page.url().replace(/\/strings.*/, "");
+}
+
+export async function demoJob(page, address, name) {
+  await page.goto(`${address}/?q=${name}`);
+  return address + await page.locator("tbody a").first().getAttribute("href");
+}

@@ -1,0 +1,20 @@
+import { defineConfig } from "@playwright/test";
+import { launchOptions } from "./chromium.mjs";
+
+export default defineConfig({
+  testDir: ".",
+  testMatch: "*.spec.mjs",
+  outputDir: "results",
+  workers: 2,
+  fullyParallel: true,
+  timeout: 60_000,
+  expect: { timeout: 5_000 },
+  reporter: [["list"]],
+  forbidOnly: true,
+  use: {
+    browserName: "chromium",
+    viewport: { width: 1280, height: 800 },
+    launchOptions,
+    contextOptions: { reducedMotion: "reduce" },
+  },
+});
