@@ -1,1 +1,85 @@
-fn main() {}
+//! Pages from a data file with ten thousand jobs: start, bench list, search, a job's station.
+#![allow(missing_docs, clippy::unwrap_used)]
+
+use std::net::TcpListener;
+use std::time::Instant;
+
+use criterion::{Criterion, criterion_group, criterion_main};
+use gradimen_bench::document::Document;
+use gradimen_store::Store;
+use gradimen_store::library::Search;
+
+/// As many jobs as the largest shop keeps.
+const JOBS: u32 = 10_000;
+
+fn benches(criterion: &mut Criterion) {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().to_owned();
+    let system = actix_web::rt::System::new();
+    let document = Document::parse(include_str!(
+        "../../../docs/formats/examples/six-string-mid-work.json"
+    ))
+    .unwrap();
+    system.block_on(async {
+        let store = Store::open(&path).await.unwrap();
+        for _ in 0..JOBS {
+            store.import(&document).await.unwrap();
+        }
+        store.close().await;
+    });
+    let began = Instant::now();
+    let store = system.block_on(Store::open(&path)).unwrap();
+    println!(
+        "opening and checking {JOBS} jobs took {:?}",
+        began.elapsed()
+    );
+
+    let for_server = store.clone();
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let address = format!("http://{}", listener.local_addr().unwrap());
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(async {
+            gradimen_web::app(listener, for_server)
+                .unwrap()
+                .await
+                .unwrap();
+        });
+    });
+    let agent = ureq::Agent::new_with_defaults();
+    for (name, place) in [
+        ("page: bench list", "/"),
+        ("page: search", "/?q=heron+27"),
+        ("page: intonation", "/jobs/5000/intonation"),
+        ("page: strings", "/jobs/5000/strings"),
+    ] {
+        let url = format!("{address}{place}");
+        criterion.bench_function(name, |bench| {
+            bench.iter(|| {
+                agent
+                    .get(&url)
+                    .call()
+                    .unwrap()
+                    .body_mut()
+                    .read_to_vec()
+                    .unwrap()
+                    .len()
+            });
+        });
+    }
+    let search = Search {
+        words: "nothing like it".into(),
+        ..Search::default()
+    };
+    criterion.bench_function("search without a hit", |bench| {
+        bench.iter(|| system.block_on(store.jobs(&search)).unwrap().0.len());
+    });
+    // The server's own thread ends with the process.
+    std::process::exit(0);
+}
+
+criterion_group! {
+    name = pages;
+    config = Criterion::default().sample_size(50);
+    targets = benches
+}
+criterion_main!(pages);

@@ -1,4 +1,5 @@
 //! The real server on a port of its own: what a browser, a stray page and a script may do.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
 use std::net::TcpListener;
 use std::sync::mpsc;
