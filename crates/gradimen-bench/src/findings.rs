@@ -77,11 +77,11 @@ impl WayOut {
                 "fit {} {}: its saddle would stand at {}",
                 string.label(),
                 string.make.name(),
-                print::mm(*setback)
+                print::tenths(*setback)
             ),
             Self::MoveBridge { by } => format!(
                 "move the bridge {} {} the neck",
-                print::mm(by.abs()),
+                print::tenths(enough(*by)),
                 if *by >= Length::ZERO {
                     "away from"
                 } else {
@@ -209,9 +209,9 @@ impl Finding {
                     "is probably"
                 };
                 format!(
-                    "String {string}: the saddle {surely} {} \u{b1} {} short of room at the {end} end of its travel.",
-                    print::mm(short_by.abs()),
-                    print::mm(*sigma)
+                    "String {string}: the saddle {surely} {:.1} \u{b1} {:.1} mm short of room at the {end} end of its travel.",
+                    short_by.abs().mm(),
+                    sigma.mm()
                 )
             }
             Self::Tight { string } => format!(
@@ -240,7 +240,7 @@ impl Finding {
         match self {
             Self::OutOfTravel { ways, .. } => ways.iter().map(WayOut::sentence).collect(),
             Self::Scale(check) if !check.agrees && check.shift != Length::ZERO => {
-                let by = print::mm(check.shift.abs());
+                let by = print::tenths(enough(check.shift));
                 let (bridge, neck) = if check.shift > Length::ZERO {
                     ("away from the neck", "toward the bridge")
                 } else {
@@ -255,6 +255,11 @@ impl Finding {
             _ => Vec::new(),
         }
     }
+}
+
+/// A shift without its sign, up to the next tenth of a millimetre: rounding down would not do.
+fn enough(shift: Length) -> Length {
+    Length::from_mm((shift.abs().mm() * 10.0 - 1e-6).ceil() / 10.0)
 }
 
 fn scale_sentence(check: &ScaleCheck) -> String {
@@ -276,7 +281,7 @@ fn scale_sentence(check: &ScaleCheck) -> String {
     } else {
         format!(
             "The saddles are {} short of room, a turn to spare included",
-            print::mm(check.shift.abs())
+            print::tenths(enough(check.shift))
         )
     };
     format!(
@@ -307,8 +312,8 @@ fn frets_sentence(string: u8, fit: &FretFit) -> String {
             };
             format!(
                 "String {string}: the nut. It acts as if {} out of place ({way}); \u{b1} {}.{left}",
-                print::mm(fit.nut.value.abs()),
-                print::mm(fit.nut.sigma)
+                print::tenths(fit.nut.value.abs()),
+                print::tenths(fit.nut.sigma)
             )
         }
         Blame::Finger => format!(

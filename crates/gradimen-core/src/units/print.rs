@@ -42,6 +42,11 @@ pub fn mm(value: Length) -> String {
     signed_zero_free(format!("{} mm", trimmed(&text)))
 }
 
+/// Millimetres to a tenth: what a rule can set.
+pub fn tenths(value: Length) -> String {
+    signed_zero_free(format!("{:.1} mm", value.mm()))
+}
+
 /// Decimal inches to a thou, as the trade writes them: `.010 in`, `1.750 in`.
 pub fn inches(value: Length) -> String {
     let text = format!("{:.3}", value.inches());
@@ -130,6 +135,8 @@ mod tests {
         assert_eq!(mm(Length::from_mm(-1.106)), "\u{2212}1.11 mm");
         assert_eq!(mm(Length::from_mm(-0.0001)), "0 mm");
         assert_eq!(mm(Length::from_mm(647.7)), "647.7 mm");
+        assert_eq!(tenths(Length::from_mm(1.04)), "1.0 mm");
+        assert_eq!(tenths(Length::from_mm(-0.02)), "0.0 mm");
         assert_eq!(inches(Length::from_thou(10.0)), ".010 in");
         assert_eq!(inches(Length::from_inches(25.5)), "25.500 in");
         assert_eq!(thou(Length::from_thou(6.5)), "6.5 thou");

@@ -1,18 +1,20 @@
 //! The intonation station: the one next move, and where its numbers come from.
 
+mod hand;
+
 use askama::Template;
 use gradimen_bench::event::Against;
 use gradimen_bench::findings::{Finding, Severity};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::TUNERS;
-use gradimen_bench::plan::{Action, Move, Plan, SaddlePlan, Verdict};
-use gradimen_core::quantity::Length;
+use gradimen_bench::plan::{Action, Plan, SaddlePlan, Verdict};
 use gradimen_core::units::print;
 
 use super::job::{Frame, View};
 use super::{Choice, Head};
 use crate::forms::Fields;
 use crate::{filters, svg, words};
+use hand::{InHand, in_hand};
 
 /// Frets that are read besides the twelfth.
 const FRETS: [u8; 8] = [3, 5, 7, 9, 12, 15, 17, 19];
@@ -30,23 +32,6 @@ struct Row {
     moves: bool,
     travel: String,
     in_hand: bool,
-}
-
-/// The saddle in hand, in words.
-struct InHand {
-    string: u8,
-    kicker: String,
-    big: Vec<String>,
-    is_move: bool,
-    is_out: bool,
-    expect: Vec<String>,
-    turns: Option<f64>,
-    away: bool,
-    why: Vec<(String, String)>,
-    next: Option<(u8, String)>,
-    stuck: bool,
-    shared: Vec<Choice>,
-    turn_round: Option<String>,
 }
 
 struct Notice {
@@ -281,321 +266,9 @@ fn action_words(saddle: &SaddlePlan, index: usize) -> String {
             format!("leave, {} c stays", print::cents(saddle.remaining[index]))
         }
         Action::Leave => "leave".to_owned(),
-        Action::Blocked => "no room: see below".to_owned(),
+        Action::Blocked => "no room: see ways out".to_owned(),
         Action::Stuck => "screw stuck".to_owned(),
     }
-}
-
-fn in_hand(job: &Job, plan: &Plan, string: u8) -> InHand {
-    let note = job
-        .string_state(string)
-        .map_or(String::new(), |state| state.pitch.note().to_string());
-    let mut hand = InHand {
-        string,
-        kicker: format!("String {string} \u{b7} {note}"),
-        big: Vec::new(),
-        is_move: false,
-        is_out: false,
-        expect: Vec::new(),
-        turns: None,
-        away: true,
-        why: Vec::new(),
-        next: None,
-        stuck: false,
-        shared: Vec::new(),
-        turn_round: None,
-    };
-    let Some(saddle) = plan.saddle_of(string) else {
-        hand.big = vec!["The model has no answer for this string".to_owned()];
-        return hand;
-    };
-    let index = saddle.strings().position(|on| on == string).unwrap_or(0);
-    let known = &saddle.estimate.strings[index];
-    if !known.fresh.is_empty() {
-        let count = known.fresh.len();
-        let times = if count == 1 {
-            String::new()
-        } else {
-            format!(", mean of {count}")
-        };
-        hand.kicker = format!(
-            "{} \u{b7} fretted 12th reads {}{times}",
-            hand.kicker,
-            sharpness(saddle, index)
-        );
-    }
-    if saddle.strings().count() > 1 {
-        hand.shared = shared(job, saddle);
-    }
-    let gain = job.instrument().bridge.intonation.turn_round;
-    if matches!(saddle.action, Action::Blocked) && gain > Length::ZERO {
-        hand.turn_round = Some(print::mm(gain));
-    }
-    describe(job, plan, saddle, index, &note, &mut hand);
-    let next = plan
-        .next_string()
-        .filter(|next| saddle.strings().all(|on| on != *next));
-    hand.next = next.map(|next| {
-        let note = job
-            .string_state(next)
-            .map_or(String::new(), |state| state.pitch.note().to_string());
-        (next, note)
-    });
-    hand
-}
-
-fn sharpness(saddle: &SaddlePlan, index: usize) -> String {
-    let mean = saddle.estimate.strings[index]
-        .mean()
-        .map_or(0.0, |cents| cents.value());
-    let size = format!("{:.1}", mean.abs());
-    match (size.as_str(), mean > 0.0) {
-        ("0.0", _) => "true".to_owned(),
-        (_, true) => format!("{size} cents sharp"),
-        (_, false) => format!("{size} cents flat"),
-    }
-}
-
-/// The big sentence and what stands under it.
-fn describe(
-    job: &Job,
-    plan: &Plan,
-    saddle: &SaddlePlan,
-    index: usize,
-    note: &str,
-    hand: &mut InHand,
-) {
-    match &saddle.action {
-        Action::Turn(step) | Action::Start(Some(step)) => {
-            let (first, second) = words::big(step);
-            hand.big = vec![first, second];
-            hand.is_move = true;
-            hand.turns = Some(step.turns.value().abs());
-            hand.away = step.distance >= Length::ZERO;
-            hand.expect = expectations(job, saddle, step, note);
-            hand.why = why(step);
-        }
-        Action::Start(None) => {
-            let half = job.speaking_scale(hand.string) * 0.5;
-            let rule = half + saddle.target.value;
-            hand.big = vec![
-                format!("Set the saddle {} mm", words::mm(rule, 1)),
-                "from fret 12, then read".to_owned(),
-            ];
-            hand.is_move = true;
-            hand.expect = vec![
-                format!(
-                    "{} from the crown of fret 12, {} mm behind the scale line, \u{b1} {} mm before any reading.",
-                    print::inches(rule),
-                    words::mm(saddle.target.value, 1),
-                    words::mm(saddle.target.sigma, 1)
-                ),
-                travel_sentence(saddle),
-            ];
-        }
-        Action::Read(strings) => {
-            let read_here = strings.contains(&hand.string);
-            hand.big = if read_here {
-                vec!["Retune and read again".to_owned()]
-            } else {
-                let others: Vec<String> = strings.iter().map(u8::to_string).collect();
-                vec![format!(
-                    "Read string {} on the same saddle",
-                    others.join(" and ")
-                )]
-            };
-            let known = &saddle.estimate.strings[index];
-            hand.expect = vec![if known.fresh.is_empty() {
-                format!("Expect {} cents.", words::estimate(known.error))
-            } else {
-                format!(
-                    "{} cents so far: one more reading decides.",
-                    words::estimate(known.error)
-                )
-            }];
-        }
-        Action::Leave => {
-            let done = plan.intonation_done();
-            hand.big = vec![if done {
-                "Every saddle is right".to_owned()
-            } else {
-                "Leave this saddle".to_owned()
-            }];
-            let error = saddle.estimate.strings[index].error;
-            let left = saddle.remaining[index];
-            hand.expect = vec![if saddle.strings().count() > 1 {
-                format!(
-                    "{} cents stay on this string: the best its shared saddle can do.",
-                    print::cents(left)
-                )
-            } else {
-                format!(
-                    "{} cents cannot be told from nothing by this tuner and this hand (\u{b1} {:.1}).",
-                    words::estimate(error),
-                    plan.threshold.value()
-                )
-            }];
-            if job.old_strings() {
-                hand.expect
-                    .push("Provisional: the strings are old.".to_owned());
-            }
-        }
-        Action::Blocked => {
-            hand.is_out = true;
-            let short = saddle.short_by.unwrap_or(Length::ZERO);
-            let end = if short > Length::ZERO {
-                "back"
-            } else {
-                "front"
-            };
-            hand.big = vec![
-                format!("{} mm short of room", words::mm(short.abs(), 1)),
-                format!("at the {end} of the saddle"),
-            ];
-            hand.expect = vec![format!(
-                "It belongs at {} mm; its travel ends at {} mm.",
-                words::mm(saddle.target.value, 1),
-                words::mm(
-                    if short > Length::ZERO {
-                        saddle.estimate.furthest.value
-                    } else {
-                        saddle.estimate.nearest
-                    },
-                    1
-                )
-            )];
-        }
-        Action::Stuck => {
-            hand.is_out = true;
-            hand.stuck = true;
-            hand.big = vec!["Stop: do not force the screw".to_owned()];
-            hand.expect = vec!["Slack the string first. If it stays seized or the head is damaged, hand it to a specialist.".to_owned()];
-        }
-    }
-}
-
-fn travel_sentence(saddle: &SaddlePlan) -> String {
-    let left = saddle.estimate.furthest.value - saddle.target.value;
-    if left < Length::ZERO {
-        format!(
-            "Its travel ends {} mm before that.",
-            words::mm(left.abs(), 1)
-        )
-    } else {
-        format!(
-            "{} mm of travel left behind the saddle there.",
-            words::mm(left, 1)
-        )
-    }
-}
-
-fn expectations(job: &Job, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
-    let head = job.instrument().bridge.intonation.head.name();
-    let expected: Vec<String> = saddle
-        .strings()
-        .zip(&step.expected)
-        .map(|(string, expected)| {
-            if saddle.strings().count() > 1 {
-                format!("{} cents on string {string}", words::estimate(*expected))
-            } else {
-                format!("{} cents", words::estimate(*expected))
-            }
-        })
-        .collect();
-    let left = if saddle.tight {
-        " Less than a turn."
-    } else {
-        ""
-    };
-    vec![
-        format!(
-            "Seen from {head}. Slack the string a little, turn, tune up to {note}, read again."
-        ),
-        format!("Expect {}.", expected.join(", ")),
-        format!(
-            "{} mm of travel left behind the saddle after this.{left}",
-            words::mm(step.behind_after.value, 1)
-        ),
-    ]
-}
-
-/// Where the numbers come from, term by term.
-fn why(step: &Move) -> Vec<(String, String)> {
-    let why = &step.why;
-    let line = |name: &str, value: String| (name.to_owned(), value);
-    let mut lines = Vec::new();
-    if let Some(mean) = why.mean {
-        let all: Vec<String> = why
-            .readings
-            .iter()
-            .map(|cents| print::cents(*cents))
-            .collect();
-        lines.push(line(
-            "readings",
-            format!("{}: mean {} c", all.join(", "), print::cents(mean)),
-        ));
-        lines.push(line(
-            "the harmonic itself is sharp by",
-            format!("{:.2} c", why.harmonic_excess.value()),
-        ));
-    }
-    lines.push(line(
-        "error to take away, from all readings",
-        format!("{} c", words::estimate(why.error)),
-    ));
-    lines.push(line(
-        &format!(
-            "first order: error \u{d7} ln 2 / 1200 \u{d7} {}",
-            print::mm(why.scale)
-        ),
-        format!("{} mm", words::mm(why.first_order, 2)),
-    ));
-    lines.push(line(
-        "by the string's own model",
-        format!("{} mm", words::mm(why.exact, 2)),
-    ));
-    lines.push(line(
-        "this screw really moves",
-        format!(
-            "{} mm a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
-            words::mm(why.pitch * why.response.value, 3),
-            print::mm(why.pitch),
-            why.response.value,
-            why.response.sigma
-        ),
-    ));
-    lines.push(line(
-        "turns",
-        format!(
-            "{:.2}, set to an eighth: {}",
-            why.turns_exact.value().abs(),
-            words::turns(step.turns)
-        ),
-    ));
-    lines.push(line(
-        "the tuner resolves",
-        format!(
-            "{} c; below {:.1} c nothing can be told",
-            why.resolution.value(),
-            why.threshold.value()
-        ),
-    ));
-    lines
-}
-
-fn shared(job: &Job, saddle: &SaddlePlan) -> Vec<Choice> {
-    let mut choices = vec![Choice::of("", "share evenly", saddle.preferred.is_none())];
-    for string in saddle.strings() {
-        let note = job
-            .string_state(string)
-            .map_or(String::new(), |state| state.pitch.note().to_string());
-        choices.push(Choice::of(
-            &string.to_string(),
-            &format!("{string} {note} exactly"),
-            saddle.preferred == Some(string),
-        ));
-    }
-    choices
 }
 
 /// What was found: first what stops this string or the whole job, then all the rest.
