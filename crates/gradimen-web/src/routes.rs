@@ -16,6 +16,7 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/instruments/{id}", get().to(instrument::show))
         .route("/instruments/{id}/edit", get().to(instrument::edit))
         .route("/instruments/{id}", post().to(instrument::change))
+        .route("/instruments/{id}/restore", post().to(instrument::restore))
         .route("/instruments/{id}/open", get().to(open::new))
         .route("/instruments/{id}/open", post().to(open::open))
         .route("/jobs/{id}", get().to(job::show))

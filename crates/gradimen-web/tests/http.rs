@@ -482,6 +482,21 @@ fn a_record_changes_with_history_and_without_overwriting() {
             .contains("648 mm"),
         "the job keeps the instrument as it was"
     );
+    let back = server.post("/instruments/1/restore", &[("version", "1"), ("seen", "2")]);
+    assert_eq!(back.status, 303);
+    assert!(
+        server
+            .get("/instruments/1")
+            .text
+            .contains("647.7 mm (written")
+            || server.get("/instruments/1").text.contains("was 628.6 mm")
+    );
+    assert_eq!(
+        server
+            .post("/instruments/1/restore", &[("version", "1"), ("seen", "2")])
+            .status,
+        409
+    );
     set(&mut fields, "scales", "6.48 mm");
     let wrong = server.post("/instruments/1", &borrowed(&fields));
     assert_eq!(wrong.status, 422);

@@ -11,6 +11,7 @@ use gradimen_store::instruments::Version;
 use gradimen_store::library::Listed;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
+use serde::Deserialize;
 
 use super::{Choice, Head, page, see};
 use crate::errors::Failure;
@@ -168,6 +169,30 @@ pub(crate) async fn change(
     }
 }
 
+/// What is sent to put an older version back.
+#[derive(Debug, Deserialize)]
+pub(crate) struct Restore {
+    version: u32,
+    seen: u32,
+}
+
+/// Puts an older version of a record back, as a new version.
+pub(crate) async fn restore(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+    sent: web::Form<Restore>,
+) -> Result<HttpResponse, Failure> {
+    let versions = store.instrument_versions(*id).await?;
+    let wanted = versions
+        .iter()
+        .find(|version| version.version == sent.version)
+        .ok_or(Failure::NotFound)?;
+    store
+        .change_instrument(*id, sent.seen, &wanted.instrument, Timestamp::now())
+        .await?;
+    Ok(see(&format!("/instruments/{id}")))
+}
+
 struct Fact {
     name: &'static str,
     value: String,
@@ -175,6 +200,7 @@ struct Fact {
 
 struct Change {
     version: u32,
+    newest: bool,
     at: String,
     facts: Vec<String>,
 }
@@ -187,6 +213,7 @@ struct ShowPage {
     title: String,
     facts: Vec<Fact>,
     note: String,
+    version: u32,
     history: Vec<Change>,
     jobs: Vec<JobLine>,
 }
@@ -215,6 +242,7 @@ pub(crate) async fn show(
             title: newest.instrument.title(),
             facts: facts(&newest.instrument),
             note: newest.instrument.note.clone(),
+            version: newest.version,
             history: history(&versions),
             jobs: jobs.into_iter().map(job_line).collect(),
         },
@@ -381,6 +409,7 @@ fn history(versions: &[Version]) -> Vec<Change> {
             };
             Change {
                 version: version.version,
+                newest: index == 0,
                 at: version.at.strftime("%-d %b %Y, %H:%M").to_string(),
                 facts: if changed.is_empty() {
                     vec!["number, name or note".to_owned()]

@@ -4,14 +4,17 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::event::{Event, Hand, Stage, Strung};
-use gradimen_bench::instrument::Instrument;
+use gradimen_bench::instrument::{Instrument, Kind};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::{sets, tunings};
+use gradimen_bench::record::{Make, StringRecord};
+use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
 use super::{Choice, Head, page, see};
 use crate::errors::Failure;
+use crate::forms::set::gauge_text;
 use crate::forms::{Fields, job as form};
 
 struct StringRow {
@@ -31,6 +34,7 @@ struct OpenPage {
     presets: Vec<Choice>,
     sets: Vec<Choice>,
     strings: Vec<StringRow>,
+    ladder: Vec<String>,
     knows_last: bool,
     refused: String,
 }
@@ -70,10 +74,23 @@ fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool)
                 gauge: fields.field(&format!("gauge{string}")),
             })
             .collect(),
+        ladder: ladder(kind),
         fields,
         knows_last,
         refused: String::new(),
     }
+}
+
+/// The neutral ladder of gauges, as they are written in a field.
+fn ladder(kind: Kind) -> Vec<String> {
+    [Make::Plain, Make::RoundNickelPlated]
+        .into_iter()
+        .flat_map(|make| {
+            gauges(kind.family(), make.construction())
+                .into_iter()
+                .map(move |spec| gauge_text(&StringRecord::of(&spec, make)))
+        })
+        .collect()
 }
 
 /// What the last job of this instrument left on it.
