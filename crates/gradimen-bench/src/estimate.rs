@@ -226,12 +226,17 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                     ..Tally::new(states.len())
                 };
             }
-            SaddleStep::Placed { setback, sigma, .. } => {
+            SaddleStep::Placed {
+                string,
+                from_twelfth,
+                sigma,
+            } => {
+                let setback = *from_twelfth - job.speaking_scale(*string) * 0.5;
                 let h = filter.unit(&[(S, 1.0)]);
                 let innovation = setback.mm() - filter.x[S];
                 filter.observe(&h, innovation, sigma.mm().powi(2));
                 tally.placed = true;
-                tally.measured = Some(*setback);
+                tally.measured = Some(setback);
             }
             SaddleStep::Room { behind } => {
                 let h = filter.unit(&[(F, 1.0), (S, -1.0)]);

@@ -291,17 +291,22 @@ fn scale_sentence(check: &ScaleCheck) -> String {
 }
 
 fn frets_sentence(string: u8, fit: &FretFit) -> String {
-    let worst = fit
+    let remaining: Vec<String> = fit
         .remaining
         .iter()
-        .filter(|(fret, _)| *fret != 12)
-        .max_by(|a, b| a.1.abs().value().total_cmp(&b.1.abs().value()));
-    let left = worst.map_or(String::new(), |(fret, cents)| {
-        format!(
-            " With the saddle right, fret {fret} stays {} cents off.",
-            print::cents(*cents)
-        )
-    });
+        .map(|(fret, cents)| format!("{fret}: {}", print::cents(*cents)))
+        .collect();
+    let left = format!(
+        " Fitted: saddle at {:.1} \u{b1} {:.1} mm, belongs at {:.1}; nut {} \u{b1} {:.1} mm toward the bridge; finger {:.1} \u{b1} {:.1} N. With the saddle right there stay, by fret, in cents: {}.",
+        fit.setback.value.mm(),
+        fit.setback.sigma.mm(),
+        fit.right_setback.mm(),
+        print::signed(fit.nut.value.mm(), 1),
+        fit.nut.sigma.mm(),
+        fit.force.value.newtons(),
+        fit.force.sigma.newtons(),
+        remaining.join(", ")
+    );
     match fit.blame {
         Blame::Saddle => format!("String {string}: the saddle explains all frets read.{left}"),
         Blame::Nut => {
@@ -310,16 +315,10 @@ fn frets_sentence(string: u8, fit: &FretFit) -> String {
             } else {
                 "its slot is low or its edge too near fret 1"
             };
-            format!(
-                "String {string}: the nut. It acts as if {} out of place ({way}); \u{b1} {}.{left}",
-                print::tenths(fit.nut.value.abs()),
-                print::tenths(fit.nut.sigma)
-            )
+            format!("String {string}: the nut, {way}.{left}")
         }
         Blame::Finger => format!(
-            "String {string}: the finger. It pressed with {:.1} \u{b1} {:.1} N; press lightly, right behind the fret, and read again.{left}",
-            fit.force.value.newtons(),
-            fit.force.sigma.newtons()
+            "String {string}: the finger. Press lightly, right behind the fret, and read again.{left}"
         ),
         Blame::Fret(fret) => format!(
             "String {string}: fret {fret} stands alone. Read it again; if it stays, its crown is worn, high or out of place.{left}"

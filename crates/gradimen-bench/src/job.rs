@@ -55,12 +55,12 @@ pub enum SaddleStep {
         /// The strings before, on this saddle, that the earlier readings speak of.
         before: Vec<StringState>,
     },
-    /// A string's place was measured: its setback from twice the distance nut to fret 12.
+    /// A saddle's place was measured from the crown of fret 12.
     Placed {
-        /// Which string.
+        /// Along which string.
         string: u8,
-        /// The setback.
-        setback: Length,
+        /// The distance; half the scale less is the setback.
+        from_twelfth: Length,
         /// One standard deviation of it.
         sigma: Length,
     },
@@ -343,11 +343,10 @@ impl Job {
             } => {
                 self.index(*string)?;
                 sound(twelfth_to_saddle, "fret 12 to saddle")?;
-                let half = self.speaking_scale(*string) * 0.5;
                 let sigma = RULE_SIGMA.max(twelfth_to_saddle.half_width());
                 let step = SaddleStep::Placed {
                     string: *string,
-                    setback: twelfth_to_saddle.middle() - half,
+                    from_twelfth: twelfth_to_saddle.middle(),
                     sigma,
                 };
                 self.saddle_mut(*string)?.steps.push(step);

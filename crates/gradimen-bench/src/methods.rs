@@ -170,10 +170,9 @@ pub fn usual_tuner() -> Tuner {
 /// on guitars, 5/64 on basses (common practice).
 pub fn usual_heights(kind: Kind) -> HeightsGiven {
     let thou = |value| Measured::exact(Length::from_thou(value), LengthUnit::Thou);
-    let sixty_fourths = |count: f64| Measured {
-        written: format!("{count}/64"),
-        low: Length::from_inches(count / 64.0),
-        high: Length::from_inches(count / 64.0),
+    let sixty_fourths = |count: f64| {
+        let height = Length::from_inches(count / 64.0);
+        Measured::new(format!("{count}/64"), height, height)
     };
     let (treble, bass) = match kind {
         Kind::Guitar => (4.0, 5.0),

@@ -13,11 +13,15 @@ pub(crate) mod as_mm {
     use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
     /// Millimetres without the noise of conversion: to a picometre.
+    pub(crate) fn written(value: Length) -> f64 {
+        (value.mm() * 1e9).round() / 1e9
+    }
+
     pub(crate) fn serialize<S: Serializer>(
         value: &Length,
         serializer: S,
     ) -> Result<S::Ok, S::Error> {
-        ((value.mm() * 1e9).round() / 1e9).serialize(serializer)
+        written(*value).serialize(serializer)
     }
 
     pub(crate) fn deserialize<'de, D: Deserializer<'de>>(
@@ -44,6 +48,17 @@ pub struct Measured {
 }
 
 impl Measured {
+    /// What was typed and what it means, taken as a document will give it back: a job and its
+    /// document are the same to the last digit.
+    pub fn new(written: String, low: Length, high: Length) -> Self {
+        let kept = |length| Length::from_mm(as_mm::written(length));
+        Self {
+            written,
+            low: kept(low),
+            high: kept(high),
+        }
+    }
+
     /// A value that nobody typed.
     pub fn exact(value: Length, unit: LengthUnit) -> Self {
         Self::from(&Entry::exact(value, unit))
@@ -72,11 +87,7 @@ impl Measured {
 
 impl From<&Entry> for Measured {
     fn from(entry: &Entry) -> Self {
-        Self {
-            written: entry.written().to_owned(),
-            low: entry.low(),
-            high: entry.high(),
-        }
+        Self::new(entry.written().to_owned(), entry.low(), entry.high())
     }
 }
 
@@ -186,11 +197,7 @@ impl StringRecord {
         let digits = if gauge.fract() == 0.0 { 3 } else { 4 };
         let inches = format!("{:.digits$}", gauge / 1000.0);
         Self {
-            gauge: Measured {
-                written: inches.trim_start_matches('0').to_owned(),
-                low: length,
-                high: length,
-            },
+            gauge: Measured::new(inches.trim_start_matches('0').to_owned(), length, length),
             make,
             core: None,
             weighed: None,

@@ -141,6 +141,24 @@ fn a_known_place_gives_a_start_in_turns_before_any_reading() {
 }
 
 #[test]
+fn a_scale_measured_later_corrects_a_place_measured_before() {
+    let placed = Event::SaddleMeasured {
+        string: 3,
+        twelfth_to_saddle: Measured::mm(330.0),
+    };
+    let scale = Event::ScaleMeasured {
+        string: 3,
+        nut_to_twelfth: Measured::mm(326.0),
+    };
+    let before = Plan::of(&guitar(vec![placed.clone()]));
+    let after = Plan::of(&guitar(vec![placed, scale]));
+    let stands = |plan: &Plan| plan.saddle_of(3).unwrap().estimate.setback.value.mm();
+    // 330.0 less 323.85, then less 326.0: the frets decide where the scale line is.
+    assert!((stands(&before) - 6.15).abs() < 0.1, "{}", stands(&before));
+    assert!((stands(&after) - 4.0).abs() < 0.1, "{}", stands(&after));
+}
+
+#[test]
 fn barrels_share_the_error_or_serve_one_string() {
     let barrel = || opened(Kind::Guitar, 6, BridgeFamily::ThreeBarrel);
     let readings = vec![read(3, 6.0), read(4, -2.0)];

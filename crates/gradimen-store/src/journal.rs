@@ -147,6 +147,21 @@ impl Store {
         Ok(job)
     }
 
+    /// The job worked on last, on whatever instrument, where there is one.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn latest_job(&self) -> Result<Option<StoredJob>, StoreError> {
+        let found: Option<i64> =
+            sqlx::query_scalar("SELECT id FROM job ORDER BY changed_at DESC LIMIT 1")
+                .fetch_optional(&self.pool)
+                .await?;
+        match found {
+            Some(id) => Ok(Some(self.job(id).await?)),
+            None => Ok(None),
+        }
+    }
+
     /// The last job of an instrument, where there is one.
     ///
     /// # Errors

@@ -64,21 +64,15 @@ impl TryFrom<ListedRow> for Listed {
     }
 }
 
-/// Words as patterns for LIKE, wildcards taken literally; at most six are looked for.
-fn patterns(words: &str) -> Vec<String> {
+/// The words of a search in lower case, as the search columns are; at most six are looked for.
+fn sought(words: &str) -> Vec<String> {
     words
         .to_lowercase()
         .split_whitespace()
         .map(|word| word.trim_start_matches("no."))
         .filter(|word| !word.is_empty() && *word != "no")
         .take(6)
-        .map(|word| {
-            let literal = word
-                .replace('\\', "\\\\")
-                .replace('%', "\\%")
-                .replace('_', "\\_");
-            format!("%{literal}%")
-        })
+        .map(str::to_owned)
         .collect()
 }
 
@@ -88,7 +82,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when the file cannot be read.
     pub async fn jobs(&self, search: &Search) -> Result<(Vec<Listed>, bool), StoreError> {
-        let words = patterns(&search.words);
+        let words = sought(&search.words);
         let mut sql = sqlx::QueryBuilder::new(
             "SELECT id, changed_at, summary FROM job WHERE id IN (SELECT id FROM job WHERE 1",
         );
@@ -102,10 +96,10 @@ impl Store {
             }
             None => {}
         }
-        for pattern in words {
-            sql.push(" AND search LIKE ")
-                .push_bind(pattern)
-                .push(" ESCAPE '\\'");
+        for word in words {
+            sql.push(" AND instr(search, ")
+                .push_bind(word)
+                .push(") > 0");
         }
         // The inner query walks the covering index only; whole rows are read for one page.
         sql.push(" ORDER BY stage_order, changed_at DESC LIMIT ")
@@ -166,10 +160,10 @@ impl Store {
         let mut sql = sqlx::QueryBuilder::new(
             "SELECT id, stock_number, name, (SELECT count(*) FROM job WHERE instrument_id = instrument.id) AS jobs FROM instrument WHERE 1",
         );
-        for pattern in patterns(words) {
-            sql.push(" AND search LIKE ")
-                .push_bind(pattern)
-                .push(" ESCAPE '\\'");
+        for word in sought(words) {
+            sql.push(" AND instr(search, ")
+                .push_bind(word)
+                .push(") > 0");
         }
         sql.push(" ORDER BY length(stock_number), stock_number, name LIMIT 200");
         Ok(sql.build_query_as().fetch_all(&self.pool).await?)

@@ -232,6 +232,7 @@ async fn jobs_are_found_by_name_number_and_stage() {
     assert_eq!(ids("", Some(Stage::Returned)).await, [id]);
     assert_eq!(ids("heron", None).await, [id]);
     assert_eq!(store.stage_counts().await.unwrap(), [1, 0, 0, 0, 1]);
+    assert_eq!(store.latest_job().await.unwrap().unwrap().id, id);
     assert_eq!(store.last_job(wren_id).await.unwrap().unwrap().id, second);
 }
 

@@ -17,6 +17,22 @@
     }
   };
 
+  // What stands typed in a lane while something else is kept comes back after the swap.
+  const pending = new Map();
+  const remember = (submitted) => {
+    for (const field of document.querySelectorAll("input[data-lane]")) {
+      const key = location.pathname + "#" + field.id;
+      if (field.value !== field.defaultValue && !submitted?.contains(field)) pending.set(key, field.value);
+      else pending.delete(key);
+    }
+  };
+  const restore = () => {
+    for (const field of document.querySelectorAll("input[data-lane]")) {
+      const typed = pending.get(location.pathname + "#" + field.id);
+      if (typed !== undefined && field.value === "") field.value = typed;
+    }
+  };
+
   const click = (selector) => {
     const element = document.querySelector(selector);
     if (!element || element.disabled) return false;
@@ -86,7 +102,12 @@
 
   // A swapped-in page announces itself; one whose server is gone says so and keeps what was typed.
   document.addEventListener("htmx:afterSettle", (event) => {
-    if (event.detail.elt?.id === "job") focusWanted();
+    if (event.detail.elt?.id !== "job") return;
+    restore();
+    focusWanted();
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target?.id === "job") remember(event.detail.requestConfig?.elt);
   });
   document.addEventListener("htmx:sendError", () => {
     let bar = document.getElementById("gone");

@@ -69,6 +69,7 @@ pub(crate) struct Intonation {
     frets: Vec<Choice>,
     tuners: Vec<Choice>,
     tuner: String,
+    tuner_assumed: bool,
     panel: &'static str,
     places: Vec<Place>,
 
@@ -134,6 +135,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
             })
             .collect(),
         tuner: format!("{}, {} c", job.tuner().name, job.tuner().resolution_cents),
+        tuner_assumed: !job.tuner_chosen(),
         panel,
         places: places(job, plan, &fields),
 

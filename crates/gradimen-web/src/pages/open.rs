@@ -3,7 +3,7 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::event::{Event, Hand, Stage, Strung};
+use gradimen_bench::event::{Event, Hand, Stage, Strung, Tuner};
 use gradimen_bench::instrument::{Instrument, Kind};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::{sets, tunings};
@@ -108,6 +108,15 @@ async fn left_on(
     Ok((strung.set.len() == usize::from(instrument.strings)).then_some(strung))
 }
 
+/// The tuner the bench works with: chosen once, it goes from job to job.
+async fn tuner_in_use(store: &Store) -> Result<Option<Tuner>, Failure> {
+    let Some(stored) = store.latest_job().await? else {
+        return Ok(None);
+    };
+    let job = Job::fold(&stored.entries).map_err(StoreError::from)?;
+    Ok(job.tuner_chosen().then(|| job.tuner().clone()))
+}
+
 /// The form, with what is usual or what was on last; or as filled so far with a choice applied.
 pub(crate) async fn new(
     store: web::Data<Store>,
@@ -147,12 +156,14 @@ pub(crate) async fn open(
         );
     };
     let now = Timestamp::now();
+    let tuner = tuner_in_use(&store).await?;
     match store.open_job(*id, opened, now).await {
         Ok(job) => {
-            let on_bench = Event::StageSet {
+            let mut first = vec![Event::StageSet {
                 stage: Stage::OnBench,
-            };
-            store.append(job, 1, vec![on_bench], now).await?;
+            }];
+            first.extend(tuner.map(|tuner| Event::TunerChosen { tuner }));
+            store.append(job, 1, first, now).await?;
             Ok(see(&format!("/jobs/{job}/strings")))
         }
         Err(StoreError::Job(error)) => {
