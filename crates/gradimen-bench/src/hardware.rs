@@ -234,6 +234,19 @@ impl Bridge {
         }
     }
 
+    /// Which strings each saddle carries, in words: `1 2 | 3 4` with the separators given.
+    pub fn saddles_in_words(&self, within: &str, between: &str) -> String {
+        let one = |strings: &Vec<u8>| {
+            let numbers: Vec<String> = strings.iter().map(u8::to_string).collect();
+            numbers.join(within)
+        };
+        self.saddles
+            .iter()
+            .map(one)
+            .collect::<Vec<_>>()
+            .join(between)
+    }
+
     /// The saddle that carries a string.
     pub fn saddle_of(&self, string: u8) -> Option<usize> {
         self.saddles
@@ -289,9 +302,8 @@ mod tests {
     #[test]
     fn barrels_carry_two() {
         assert_eq!(pairs(5), [vec![1, 2], vec![3, 4], vec![5]]);
-        assert_eq!(
-            Bridge::profile(BridgeFamily::ThreeBarrel, 6).saddle_of(4),
-            Some(1)
-        );
+        let barrels = Bridge::profile(BridgeFamily::ThreeBarrel, 6);
+        assert_eq!(barrels.saddle_of(4), Some(1));
+        assert_eq!(barrels.saddles_in_words("+", ", "), "1+2, 3+4, 5+6");
     }
 }

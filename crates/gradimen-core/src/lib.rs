@@ -24,7 +24,7 @@
 //!     Fingering::default(),
 //! );
 //! let setback = speaking.setback_for(12, Default::default())?;
-//! assert!(setback.mm() > 2.0 && setback.mm() < 4.5);
+//! assert!(setback.mm() > 3.0 && setback.mm() < 5.0);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!

@@ -510,3 +510,215 @@ fn too_large_a_form_is_refused() {
     let answer = server.post("/instruments", &[("note", &huge)]);
     assert_eq!(answer.status, 400);
 }
+
+#[test]
+fn everything_a_job_can_be_told_is_kept_or_answered() {
+    let server = Server::start();
+    let job = server.job();
+    let mut seen = 2;
+    let mut tell = |fields: &[(&str, &str)]| {
+        let now = seen.to_string();
+        let form = [&[("station", "record"), ("seen", now.as_str())], fields].concat();
+        let answer = server.post(&format!("{job}/tell"), &form);
+        if answer.status == 303 {
+            seen += 1;
+        }
+        answer
+    };
+    // What is told, and how the record says it.
+    for (fields, says) in [
+        (
+            &[
+                ("what", "scale"),
+                ("string", "1"),
+                ("nut_to_twelfth", "12 3/4"),
+            ][..],
+            "String 1: nut to fret 12 12 3/4",
+        ),
+        (
+            &[
+                ("what", "place"),
+                ("string", "2"),
+                ("twelfth_to_saddle", "326,5 mm"),
+            ],
+            "String 2: fret 12 to saddle 326,5 mm",
+        ),
+        (
+            &[("what", "room"), ("string", "6"), ("room", "3/64")],
+            "String 6: 3/64 left behind the saddle",
+        ),
+        (
+            &[("what", "core"), ("string", "6"), ("core", "18 thou")],
+            "String 6: core 18 thou",
+        ),
+        (
+            &[
+                ("what", "weigh"),
+                ("string", "6"),
+                ("cut_off", "100"),
+                ("mass", "0.70 g"),
+            ],
+            "String 6: 100 weighs 0.7 g",
+        ),
+        (
+            &[
+                ("what", "move"),
+                ("string", "3"),
+                ("turns", "1 1/2"),
+                ("way", "toward"),
+            ],
+            "String 3: saddle 1 1/2 turns toward the neck",
+        ),
+        (
+            &[("what", "stuck"), ("string", "3")],
+            "String 3: the saddle screw will not turn",
+        ),
+        (
+            &[("what", "bridge"), ("bridge_move", "-1.5")],
+            "Bridge moved by -1.5",
+        ),
+        (
+            &[("what", "tuner"), ("tuner", "strobe")],
+            "Tuner: strobe, 0.1 cents",
+        ),
+        (
+            &[("what", "tuner"), ("resolution", "0.3")],
+            "Tuner: own, 0.3 cents",
+        ),
+        (&[("what", "aged"), ("old", "yes")], "Strings found old"),
+        (
+            &[
+                ("what", "player"),
+                ("hand", "hard"),
+                ("style", "brass band"),
+            ],
+            "Player: hard hand, brass band",
+        ),
+        (
+            &[("what", "note"), ("text", "jack is loose")],
+            "Note: jack is loose",
+        ),
+        (&[("what", "stage"), ("stage", "resting")], "Now resting"),
+        (
+            &[
+                ("what", "heights"),
+                ("first_treble", "18-20 thou"),
+                ("first_bass", ".020\""),
+                ("twelfth_treble", "3.5/64"),
+                ("twelfth_bass", "2 mm"),
+                ("heights_measured", "on"),
+            ],
+            "Heights measured: fret 1 18-20 thou and .020",
+        ),
+    ] {
+        let answer = tell(fields);
+        assert_eq!(answer.status, 303, "{fields:?}: {}", answer.text);
+        let record = server.get(&format!("{job}/record")).text;
+        assert!(record.contains(says), "{says}");
+    }
+    // What cannot be, and the words that help.
+    for (fields, says) in [
+        (
+            &[
+                ("what", "scale"),
+                ("string", "1"),
+                ("nut_to_twelfth", "12.75 mm"),
+            ][..],
+            "outside",
+        ),
+        (
+            &[
+                ("what", "place"),
+                ("string", "9"),
+                ("twelfth_to_saddle", "326"),
+            ],
+            "from 1 to 6",
+        ),
+        (
+            &[("what", "room"), ("string", "6"), ("room", "-2")],
+            "outside",
+        ),
+        (
+            &[("what", "core"), ("string", "1"), ("core", "5 thou")],
+            "no core",
+        ),
+        (
+            &[("what", "core"), ("string", "6"), ("core", "44 thou")],
+            "nine tenths",
+        ),
+        (
+            &[
+                ("what", "weigh"),
+                ("string", "6"),
+                ("cut_off", "100"),
+                ("mass", "7 g"),
+            ],
+            "check length and grams",
+        ),
+        (
+            &[
+                ("what", "move"),
+                ("string", "3"),
+                ("turns", "ninety"),
+                ("way", "away"),
+            ],
+            "1 1/2 or 2.25",
+        ),
+        (&[("what", "round"), ("string", "3")], "cannot be turned"),
+        (&[("what", "tuner"), ("resolution", "50")], "0.01 to 10"),
+        (
+            &[("what", "player"), ("hand", "iron")],
+            "light, medium or hard",
+        ),
+        (&[("what", "note"), ("text", "  ")], "nothing was written"),
+        (
+            &[("what", "stage"), ("stage", "lost")],
+            "where the job stands",
+        ),
+        (
+            &[
+                ("what", "heights"),
+                ("first_treble", "2 mm"),
+                ("first_bass", "2 mm"),
+                ("twelfth_treble", "1 mm"),
+                ("twelfth_bass", "1 mm"),
+            ],
+            "not below the first",
+        ),
+    ] {
+        let answer = tell(fields);
+        assert_eq!(answer.status, 422, "{fields:?}");
+        assert!(answer.text.contains(says), "{fields:?}: no '{says}'");
+        assert!(
+            answer.headers.get("hx-push-url").is_some(),
+            "the address stays that of the page"
+        );
+    }
+}
+
+#[test]
+fn a_left_handed_job_is_drawn_mirrored_and_a_shared_saddle_once() {
+    let server = Server::start();
+    let mut fields = inputs(&server.get("/instruments/new").text);
+    set(&mut fields, "name", "Siskin");
+    fields.push(("left_handed".into(), "on".into()));
+    set(&mut fields, "saddles", "1 2 | 3 4 | 5 6");
+    let added = server.post("/instruments", &borrowed(&fields));
+    let open = format!("{}/open", added.place);
+    let mut fields = inputs(&server.get(&open).text);
+    set(&mut fields, "purpose", "check");
+    let job = server
+        .post(&open, &borrowed(&fields))
+        .place
+        .replace("/strings", "");
+    let page = server.get(&format!("{job}/intonation")).text;
+    let drawing = &page[page.find("<svg class=\"draw block").unwrap()
+        ..page.find("aria-label=\"Next move\"").unwrap()];
+    assert_eq!(drawing.matches("class=\"slot\"").count(), 3);
+    assert_eq!(drawing.matches("data-lane=").count(), 6);
+    // The nut stands at the right, so string numbers end there.
+    assert!(
+        drawing.contains(r#"class="strong" x="1260.0""#),
+        "{drawing}"
+    );
+}

@@ -81,18 +81,7 @@ pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
     );
     fields.set("height_travel", bridge.height.travel.written.clone());
     fields.set("behind_saddle", bridge.behind_saddle.written.clone());
-    let saddles: Vec<String> = bridge
-        .saddles
-        .iter()
-        .map(|strings| {
-            strings
-                .iter()
-                .map(u8::to_string)
-                .collect::<Vec<_>>()
-                .join(" ")
-        })
-        .collect();
-    fields.set("saddles", saddles.join(" | "));
+    fields.set("saddles", bridge.saddles_in_words(" ", " | "));
 }
 
 /// Puts the usual numbers of another kind, string count or bridge family into the form.

@@ -281,17 +281,6 @@ fn facts(instrument: &Instrument) -> Vec<Fact> {
             instrument.radius_nut.written, instrument.radius_last_fret.written
         )
     };
-    let saddles: Vec<String> = bridge
-        .saddles
-        .iter()
-        .map(|strings| {
-            strings
-                .iter()
-                .map(u8::to_string)
-                .collect::<Vec<_>>()
-                .join("+")
-        })
-        .collect();
     let clockwise = match screws.clockwise {
         gradimen_bench::hardware::SaddleWay::Away => "away from the neck",
         gradimen_bench::hardware::SaddleWay::Toward => "toward the neck",
@@ -344,7 +333,7 @@ fn facts(instrument: &Instrument) -> Vec<Fact> {
             .to_owned(),
         ),
         fact("bridge", bridge.family.name().to_owned()),
-        fact("saddles carry", saddles.join(", ")),
+        fact("saddles carry", bridge.saddles_in_words("+", ", ")),
         fact(
             "intonation screws",
             format!(
