@@ -73,6 +73,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await expect(page.locator("#reading-4")).toBeFocused();
   await expect(page.locator("#gone")).toHaveCount(0);
   await key(page, "0");
+  await page.waitForURL(/record/);
   const record = page.locator("tbody");
   for (const line of ["String 3, fret 12: +2.6 cents", "String 3: saddle", "String 3, fret 12: +6.4 cents", "String 2, fret 12: −0.4 cents", "Strung"]) {
     await expect(record).toContainText(line);

@@ -84,9 +84,11 @@ test("old strings make it provisional, and the player's data stay with the job",
   const job = await openJob(page, bench.address);
   await page.goto(`${job}/intake`);
   await page.click("text=They are old");
+  await expect(page.locator("main")).toContainText("Old: what is set on them");
   await page.fill("#f-twelfth_treble", "3/64");
   await page.check("[name=heights_measured]");
   await page.click("form:has(#f-twelfth_treble) button");
+  await expect(page.locator("#undo button")).toHaveAttribute("title", /Heights measured/);
   await page.fill("#f-text", "jack is loose");
   await page.click("form:has(#f-text) button");
   await expect(page.locator("main")).toContainText("jack is loose");
@@ -95,6 +97,7 @@ test("old strings make it provisional, and the player's data stay with the job",
   await expect(page.locator("main")).toContainText("provisional");
   await page.goto(`${job}/intake`);
   await page.click("button[value=ready]");
+  await expect(page.locator("main")).toContainText("In the shop: ready");
   await page.goto(bench.address);
   await expect(page.locator("section", { hasText: "ready" })).toContainText("Heron");
 });
