@@ -59,6 +59,13 @@ test("from an empty bench to a finished string, by touch", async ({ page, bench 
   await expect(page.locator("main")).toContainText("cannot be told from nothing");
   await page.locator("#undo button").tap();
   await expect(page.locator("h2").first()).not.toHaveText("Leave this saddle");
+  await page.locator("#redo button").tap();
+  await expect(page.locator("#redo button")).toBeDisabled();
+  await bench.kill();
+  await bench.again();
+  await page.reload();
+  await page.locator("a[aria-label^='String 4']").tap();
+  await expect(page.locator("h2").first()).toHaveText("Leave this saddle");
   for (const box of await page.locator("nav a, main button:visible:not([aria-hidden]), main a.btn:visible").all()) {
     const size = await box.boundingBox();
     if (size) expect(Math.round(size.height)).toBeGreaterThanOrEqual(44);
