@@ -66,6 +66,37 @@ export async function key(page, name) {
   await page.keyboard.press(name);
 }
 
+// The two ways a person has at the bench; the journeys are made with both.
+export const hands = {
+  keyboard: (page) => {
+    const reach = async (selector) => {
+      const wanted = page.locator(selector).first();
+      await wanted.waitFor();
+      for (let step = 0; step < 200; step += 1) {
+        if (await wanted.evaluate((element) => element === document.activeElement)) return wanted;
+        await page.keyboard.press("Tab");
+      }
+      throw new Error(`the Tab key never reached ${selector}`);
+    };
+    return {
+      press: async (selector) => { await reach(selector); await page.keyboard.press("Enter"); },
+      tick: async (selector) => { await reach(selector); await page.keyboard.press("Space"); },
+      write: async (selector, text) => { await reach(selector); await page.keyboard.press("Control+A"); await page.keyboard.type(text); },
+      choose: async (selector, label) => { await reach(selector); await page.keyboard.type(label); },
+    };
+  },
+  touch: (page) => {
+    const tap = (selector) => page.locator(selector).first().tap();
+    return {
+      press: tap,
+      tick: tap,
+      write: async (selector, text) => { await tap(selector); await page.keyboard.press("Control+A"); await page.keyboard.type(text); },
+      // The list that opens is the system's own and not part of the page.
+      choose: (selector, label) => page.locator(selector).selectOption({ label }),
+    };
+  },
+};
+
 // A recorded guitar with an open job, made by the shortest way; answers with the job's address.
 export async function openJob(page, address, name = "Heron", family = "") {
   await page.goto(`${address}/instruments/new`);

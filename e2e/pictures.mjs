@@ -10,7 +10,7 @@ const browser = await chromium.launch(launchOptions);
 
 async function jobOf(page, name) {
   await page.goto(`${server.address}/?q=${name}`);
-  return page.locator("tbody a").first().getAttribute("href");
+  return (await page.locator("tbody a").first().getAttribute("href")).replace(/\/(intonation|record|relief)$/, "");
 }
 
 const views = {
@@ -28,6 +28,13 @@ const views = {
   "intonation-places": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/intonation?panel=places`),
   "intonation-shared": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/intonation`),
   "intonation-bass": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/intonation?fret=7`),
+  "relief": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/relief`),
+  "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
+  "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),
+  "height": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/height`),
+  "height-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/height`),
+  "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
+  "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),
   "record": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/record`),
   "intonation-dark": async (page) => {

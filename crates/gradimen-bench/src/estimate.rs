@@ -13,11 +13,12 @@
 //! | f | the profile's travel, 1 mm | where a bridge was screwed on |
 //! | b | 0, what the model doubts | finger, core, heights |
 
-use gradimen_core::intonation::{IntonationError, Speaking};
+use gradimen_core::intonation::{Heights, IntonationError, Speaking};
 use gradimen_core::quantity::{Cents, Estimate, Length};
-use nalgebra::{DMatrix, DVector};
 
+use crate::geometry::Geometry;
 use crate::job::{Job, Saddle, SaddleStep, StringState};
+use crate::kalman::Filter;
 
 const PLACE_SIGMA_MM: f64 = 3.0;
 const RESPONSE_SIGMA: f64 = 0.08;
@@ -100,43 +101,6 @@ const K: usize = 1;
 const F: usize = 2;
 const B: usize = 3;
 
-struct Filter {
-    x: DVector<f64>,
-    p: DMatrix<f64>,
-}
-
-impl Filter {
-    /// One scalar observation of slope `h`, off by `innovation`, with variance `r`.
-    fn observe(&mut self, h: &DVector<f64>, innovation: f64, r: f64) {
-        let ph = &self.p * h;
-        let gain = &ph / (h.dot(&ph) + r);
-        self.x += &gain * innovation;
-        self.p -= &gain * ph.transpose();
-        // Rounding must not make it lopsided.
-        self.p = (&self.p + self.p.transpose()) * 0.5;
-    }
-
-    fn variance_along(&self, h: &DVector<f64>) -> f64 {
-        h.dot(&(&self.p * h))
-    }
-
-    /// Forgets what is known of one unknown.
-    fn reset(&mut self, index: usize, value: f64, sigma: f64) {
-        self.x[index] = value;
-        self.p.row_mut(index).fill(0.0);
-        self.p.column_mut(index).fill(0.0);
-        self.p[(index, index)] = sigma * sigma;
-    }
-
-    fn unit(&self, parts: &[(usize, f64)]) -> DVector<f64> {
-        let mut h = DVector::zeros(self.x.len());
-        for &(index, value) in parts {
-            h[index] = value;
-        }
-        h
-    }
-}
-
 /// Error of a string at the twelfth and its slope per millimetre of setback.
 fn error_and_slope(speaking: &Speaking, at_mm: f64) -> Result<(f64, f64), IntonationError> {
     let here = speaking.error(12, Length::from_mm(at_mm))?.value();
@@ -177,6 +141,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
     let mut stretch = 0;
     let mut states = stretches[0];
     let mut places = model(states)?;
+    let mut lying = Lying::at(job.geometry(), saddle, states, 0);
 
     let screws = &job.instrument().bridge.intonation;
     let pitch_mm = screws.pitch.middle().mm();
@@ -184,10 +149,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
     let first = saddle.strings.first().copied().unwrap_or(1);
     // A longer neck moves the scale line back under a bridge that stays where it is.
     let scale_shift = job.speaking_scale(first) - job.instrument().scale(first);
-    let mut filter = Filter {
-        x: DVector::zeros(B + states.len()),
-        p: DMatrix::zeros(B + states.len(), B + states.len()),
-    };
+    let mut filter = Filter::new(B + states.len());
     let middle = places.iter().map(|place| place.value.mm()).sum::<f64>() / places.len() as f64;
     filter.reset(S, middle, PLACE_SIGMA_MM);
     filter.reset(K, 1.0, RESPONSE_SIGMA);
@@ -219,6 +181,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                     }
                 }
                 (states, places) = (after, after_places);
+                lying = Lying::at(job.geometry(), saddle, states, lying.snapshot);
                 tally = Tally {
                     placed: tally.placed,
                     measured: tally.measured,
@@ -231,7 +194,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 from_twelfth,
                 sigma,
             } => {
-                let setback = *from_twelfth - job.speaking_scale(*string) * 0.5;
+                let setback = job.setback_at(*string, *from_twelfth);
                 let h = filter.unit(&[(S, 1.0)]);
                 let innovation = setback.mm() - filter.x[S];
                 filter.observe(&h, innovation, sigma.mm().powi(2));
@@ -249,19 +212,20 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 fret: 12,
                 cents,
                 against,
+                kept,
             } => {
                 let Some(index) = saddle.strings.iter().position(|on| on == string) else {
                     continue;
                 };
                 let place = filter.x[S] - filter.x[B + index];
-                let speaking = &states[index].speaking;
+                let speaking = &lying.speaking[index];
                 let (expected, slope) = error_and_slope(speaking, place)?;
                 let read =
                     speaking.true_error(12, *cents, against.reference(), Length::from_mm(place))?;
                 let h = filter.unit(&[(S, slope), (B + index, -slope)]);
                 let innovation = read.value() - expected;
                 let spread = (filter.variance_along(&h) + noise).sqrt();
-                let doubted = innovation.abs() > QUESTIONED * spread;
+                let doubted = *kept || innovation.abs() > QUESTIONED * spread;
                 if doubted {
                     tally.questioned.push(*seq);
                 }
@@ -279,11 +243,7 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
             SaddleStep::Read { .. } => {}
             SaddleStep::Moved { turns } => {
                 let nominal = pitch_mm * turns.value();
-                filter.x[S] += filter.x[K] * nominal;
-                let size = filter.x.len();
-                let mut f = DMatrix::identity(size, size);
-                f[(S, K)] = nominal;
-                filter.p = &f * &filter.p * f.transpose();
+                filter.carry(S, K, filter.x[K] * nominal, nominal);
                 filter.p[(S, S)] += PLAY_SIGMA_MM.powi(2);
                 tally.moved();
                 tally.moves += 1;
@@ -305,9 +265,86 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 filter.p += &both * both.transpose() * BRIDGE_MOVE_SIGMA_MM.powi(2);
                 tally.moved();
             }
+            SaddleStep::Lying(snapshot) => {
+                lying.go_to(job.geometry(), *snapshot, &mut filter, &mut tally)?;
+            }
         }
     }
     conclude(saddle, states, &places, &filter, tally, travel)
+}
+
+/// The strings of a saddle as they lie.
+struct Lying {
+    snapshot: usize,
+    strings: Vec<u8>,
+    speaking: Vec<Speaking>,
+}
+
+/// Heights that differ by less change no pitch that a tuner can show.
+const SAME_HEIGHT: Length = Length::from_mm(0.002);
+
+impl Lying {
+    fn at(geometry: &Geometry, saddle: &Saddle, states: &[StringState], snapshot: usize) -> Self {
+        let mut lying = Self {
+            snapshot,
+            strings: saddle.strings.clone(),
+            speaking: states.iter().map(|state| state.speaking).collect(),
+        };
+        for index in 0..lying.speaking.len() {
+            lying.speaking[index] = lying.laid(geometry, index, snapshot);
+        }
+        lying
+    }
+
+    fn laid(&self, geometry: &Geometry, index: usize, snapshot: usize) -> Speaking {
+        let string = usize::from(self.strings[index].saturating_sub(1));
+        let heights = geometry
+            .snapshots()
+            .get(snapshot)
+            .and_then(|lies| lies.heights.get(string));
+        heights.map_or(self.speaking[index], |(first, twelfth)| {
+            self.speaking[index].with_heights(Heights::bounded(*first, *twelfth))
+        })
+    }
+
+    /// Neck, nut or heights are otherwise from here on. What was only *learned* of them leaves a
+    /// fretted note that was read where it is, so the bias of its string gives way; what *moved*
+    /// them shifts it.
+    fn go_to(
+        &mut self,
+        geometry: &Geometry,
+        snapshot: usize,
+        filter: &mut Filter,
+        tally: &mut Tally,
+    ) -> Result<(), IntonationError> {
+        let learned = geometry
+            .snapshots()
+            .get(snapshot)
+            .is_some_and(|lies| lies.learned);
+        self.snapshot = snapshot;
+        for index in 0..self.speaking.len() {
+            let (was, now) = (self.speaking[index], self.laid(geometry, index, snapshot));
+            let differs = |a: Length, b: Length| (a - b).abs() > SAME_HEIGHT;
+            if !differs(was.heights().twelfth(), now.heights().twelfth())
+                && !differs(was.heights().first_fret(), now.heights().first_fret())
+            {
+                continue;
+            }
+            self.speaking[index] = now;
+            if tally.count[index] == 0 {
+                continue;
+            }
+            let place = filter.x[S] - filter.x[B + index];
+            let before = was.error(12, Length::from_mm(place))?.value();
+            let (after, slope) = error_and_slope(&now, place)?;
+            if learned {
+                filter.x[B + index] += (after - before) / slope;
+            } else {
+                tally.shifted(index, Cents::new(after - before));
+            }
+        }
+        Ok(())
+    }
 }
 
 /// Counts kept beside the filter.
@@ -319,6 +356,7 @@ struct Tally {
     count: Vec<usize>,
     questioned: Vec<u64>,
     moves: usize,
+    shift: Vec<Cents>,
 }
 
 impl Tally {
@@ -331,6 +369,16 @@ impl Tally {
             count: vec![0; strings],
             questioned: Vec::new(),
             moves: 0,
+            shift: vec![Cents::ZERO; strings],
+        }
+    }
+
+    /// A fretted note went elsewhere with its heights: too far to be carried, it is read again.
+    fn shifted(&mut self, index: usize, by: Cents) {
+        self.shift[index] += by;
+        if self.shift[index].abs() > HAND_SCATTER {
+            self.fresh[index].clear();
+            self.shift[index] = Cents::ZERO;
         }
     }
 

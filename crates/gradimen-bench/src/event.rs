@@ -3,9 +3,14 @@
 //! Events are facts in the order they were told: never changed, never removed; undoing one is
 //! itself an event. Each entry carries the version of its form, so that old journals stay readable.
 
+mod neck;
+mod sentence;
+
+pub use neck::{Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets};
+
 use gradimen_core::intonation::Reference;
 use gradimen_core::pitch::{Pitch, PitchError};
-use gradimen_core::quantity::{Cents, Turns};
+use gradimen_core::quantity::Cents;
 use jiff::Timestamp;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -257,6 +262,14 @@ pub struct Opened {
     pub old_strings: bool,
 }
 
+#[expect(
+    clippy::trivially_copy_pass_by_ref,
+    reason = "serde hands over a reference"
+)]
+const fn is_false(value: &bool) -> bool {
+    !*value
+}
+
 /// Something that happened to a job.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "type", rename_all = "snake_case", deny_unknown_fields)]
@@ -333,6 +346,9 @@ pub enum Event {
         cents: f64,
         /// Compared with what.
         against: Against,
+        /// Kept although it was questioned.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
     },
     /// A saddle was moved by its screw.
     SaddleMoved {
@@ -350,6 +366,96 @@ pub enum Event {
     BridgeMoved {
         /// Away from the neck; toward it when negative.
         by: Measured,
+    },
+    /// The gap under a straight string or edge was read: relief.
+    ReliefRead {
+        /// Along the string of which side.
+        side: Side,
+        /// Where it was held and read.
+        span: ReliefSpan,
+        /// What was seen.
+        seen: Gap,
+        /// Kept although it was questioned.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
+    },
+    /// The rod was turned.
+    RodTurned {
+        /// Turns, clockwise seen at its nut: tightened.
+        turns: f64,
+    },
+    /// The rod would not do its work.
+    RodStopped {
+        /// How it felt.
+        how: RodStop,
+    },
+    /// The gap over fret 1 was read.
+    NutRead {
+        /// Which string.
+        string: u8,
+        /// Open (0), or held down at this fret.
+        held: u8,
+        /// The gap.
+        gap: Measured,
+        /// Kept although it was questioned.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
+    },
+    /// Nut slots were filed, or the nut raised.
+    NutMoved {
+        /// Which strings.
+        strings: Vec<u8>,
+        /// How far up; negative when filed.
+        by: Measured,
+    },
+    /// The height of a string over a fret was read.
+    ActionRead {
+        /// Which string.
+        string: u8,
+        /// Over which fret.
+        fret: u8,
+        /// Open (0), or held down at this fret.
+        held: u8,
+        /// The height.
+        gap: Measured,
+        /// Kept although it was questioned.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
+    },
+    /// A height adjuster was turned: the screws of a saddle, or a post.
+    HeightMoved {
+        /// Which.
+        adjuster: HeightAdjuster,
+        /// Turns; positive raises.
+        turns: f64,
+    },
+    /// A height adjuster is at its end.
+    HeightAtEnd {
+        /// Which.
+        adjuster: HeightAdjuster,
+        /// Which end.
+        end: HeightEnd,
+    },
+    /// The neck was put on a shim.
+    NeckShimmed {
+        /// A wedge at the heel end, or a shim under all of the heel.
+        shim: Shim,
+        /// Its thickness.
+        thickness: Measured,
+    },
+    /// What the setup is to be.
+    TargetsSet {
+        /// The targets now.
+        targets: Targets,
+    },
+    /// A buzz was heard.
+    BuzzHeard {
+        /// Which string.
+        string: u8,
+        /// Held at this fret; 0 is the open string.
+        held: u8,
+        /// How hard it was played, as a share of this player's hardest stroke.
+        attack: f64,
     },
     /// A screw would not turn.
     ScrewStuck {
@@ -383,111 +489,4 @@ pub enum Event {
         /// Its place in the journal.
         target: u64,
     },
-}
-
-impl Event {
-    /// What happened, in the words of the record.
-    pub fn sentence(&self) -> String {
-        use gradimen_core::units::print;
-        match self {
-            Self::Opened(opened) => format!("Opened: {}", opened.purpose),
-            Self::PlayerChanged { player } => {
-                format!("Player: {} hand, {}", player.hand.key(), player.style)
-            }
-            Self::HeightsGiven { heights } => format!(
-                "Heights {}: fret 1 {} and {}, fret 12 {} and {}",
-                if heights.measured {
-                    "measured"
-                } else {
-                    "assumed"
-                },
-                heights.first_fret_treble.written,
-                heights.first_fret_bass.written,
-                heights.twelfth_treble.written,
-                heights.twelfth_bass.written
-            ),
-            Self::Strung { strung } => {
-                let gauges: Vec<String> = strung.set.iter().map(StringRecord::label).collect();
-                format!(
-                    "Strung {} in {}, A = {} Hz",
-                    gauges.join(" "),
-                    strung.tuning.notes.join(" "),
-                    strung.tuning.a4_hz
-                )
-            }
-            Self::CoreMeasured { string, core } => {
-                format!("String {string}: core {}", core.written)
-            }
-            Self::CutOffWeighed { string, weighing } => format!(
-                "String {string}: {} weighs {} g",
-                weighing.length.written, weighing.grams
-            ),
-            Self::StringsAged { old } => if *old {
-                "Strings found old"
-            } else {
-                "Strings are fresh"
-            }
-            .to_owned(),
-            Self::TunerChosen { tuner } => {
-                format!("Tuner: {}, {} cents", tuner.name, tuner.resolution_cents)
-            }
-            Self::ScaleMeasured {
-                string,
-                nut_to_twelfth,
-            } => {
-                format!("String {string}: nut to fret 12 {}", nut_to_twelfth.written)
-            }
-            Self::SaddleMeasured {
-                string,
-                twelfth_to_saddle,
-            } => {
-                format!(
-                    "String {string}: fret 12 to saddle {}",
-                    twelfth_to_saddle.written
-                )
-            }
-            Self::RoomMeasured { string, behind } => {
-                format!("String {string}: {} left behind the saddle", behind.written)
-            }
-            Self::IntonationRead {
-                string,
-                fret,
-                cents,
-                against,
-            } => format!(
-                "String {string}, fret {fret}: {} cents against {}",
-                print::cents(Cents::new(*cents)),
-                match against {
-                    Against::Open => "the open string",
-                    Against::Harmonic => "the harmonic",
-                }
-            ),
-            Self::SaddleMoved { string, turns } => format!(
-                "String {string}: saddle {} {}",
-                print::turns_with_word(Turns::new(*turns)),
-                if *turns >= 0.0 {
-                    "away from the neck"
-                } else {
-                    "toward the neck"
-                }
-            ),
-            Self::SaddleTurnedRound { string } => format!("String {string}: saddle turned round"),
-            Self::BridgeMoved { by } => format!("Bridge moved by {}", by.written),
-            Self::ScrewStuck { string } => {
-                format!("String {string}: the saddle screw will not turn")
-            }
-            Self::Preferred {
-                string,
-                alone: true,
-            } => format!("String {string} matters more on its saddle"),
-            Self::Preferred {
-                string,
-                alone: false,
-            } => format!("Saddle of string {string} shared evenly"),
-            Self::Noted { text } => format!("Note: {text}"),
-            Self::StageSet { stage } => format!("Now {}", stage.name()),
-            Self::Undone { target } => format!("Took back entry {target}"),
-            Self::Redone { target } => format!("Entry {target} counts again"),
-        }
-    }
 }

@@ -1,5 +1,9 @@
 //! What stops or redirects a job, with the evidence and the ways out.
 
+mod setup;
+
+pub use setup::SetupFinding;
+
 use gradimen_core::frets::{Blame, FEWEST_FRETS, FretError, FretFit, fit};
 use gradimen_core::quantity::{Cents, Length};
 use gradimen_core::tension::{self, Load};
@@ -10,6 +14,7 @@ use crate::job::{Job, SaddleStep};
 use crate::plan::SaddlePlan;
 use crate::record::{Make, StringRecord};
 use crate::scale::{ScaleCheck, scale_checks, shift_needed};
+use crate::setup::SetupPlan;
 
 /// How much a finding weighs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -143,6 +148,8 @@ pub enum Finding {
         /// The string that leads.
         string: u8,
     },
+    /// Something about neck, nut or heights.
+    Setup(SetupFinding),
 }
 
 impl Finding {
@@ -157,6 +164,7 @@ impl Finding {
             | Self::Questioned { .. }
             | Self::Frets { .. } => Severity::Warning,
             Self::OldStrings => Severity::Note,
+            Self::Setup(finding) => finding.severity(),
         }
     }
 
@@ -171,6 +179,7 @@ impl Finding {
             Self::Frets { .. } => "frets",
             Self::Questioned { .. } => "questioned",
             Self::Stuck { .. } => "stuck",
+            Self::Setup(finding) => finding.kind(),
         }
     }
 
@@ -185,6 +194,7 @@ impl Finding {
             | Self::Questioned { string, .. }
             | Self::Stuck { string } => Some(*string),
             Self::OldStrings => None,
+            Self::Setup(finding) => finding.string(),
         }
     }
 
@@ -232,6 +242,7 @@ impl Finding {
             Self::Stuck { string } => format!(
                 "String {string}: the saddle screw will not turn. Do not force it: slack the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
             ),
+            Self::Setup(finding) => finding.sentence(),
         }
     }
 
@@ -239,6 +250,7 @@ impl Finding {
     pub fn ways(&self) -> Vec<String> {
         match self {
             Self::OutOfTravel { ways, .. } => ways.iter().map(WayOut::sentence).collect(),
+            Self::Setup(finding) => finding.ways(),
             Self::Scale(check) if !check.agrees && check.shift != Length::ZERO => {
                 let by = print::tenths(enough(check.shift));
                 let (bridge, neck) = if check.shift > Length::ZERO {
@@ -327,7 +339,7 @@ fn frets_sentence(string: u8, fit: &FretFit) -> String {
 }
 
 /// Everything found about a job, the gravest first.
-pub fn findings(job: &Job, saddles: &[SaddlePlan]) -> Vec<Finding> {
+pub fn findings(job: &Job, setup: &SetupPlan, saddles: &[SaddlePlan]) -> Vec<Finding> {
     let mut found: Vec<Finding> = scale_checks(job, saddles)
         .into_iter()
         .map(Finding::Scale)
@@ -370,6 +382,7 @@ pub fn findings(job: &Job, saddles: &[SaddlePlan]) -> Vec<Finding> {
             }
         }
     }
+    found.extend(setup::findings(job, setup).into_iter().map(Finding::Setup));
     if job.old_strings() {
         found.push(Finding::OldStrings);
     }

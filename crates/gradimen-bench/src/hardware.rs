@@ -163,6 +163,15 @@ impl IntonationScrews {
     }
 }
 
+/// What the height screws of a bridge lift.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Lifts {
+    /// Every string has screws of its own: the arc can be set.
+    EachString,
+    /// Two posts lift the whole bridge: its arc is what it is.
+    TwoPosts,
+}
+
 /// The screws that raise the strings.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -231,6 +240,19 @@ impl Bridge {
                 (1..=strings).map(|string| vec![string]).collect()
             },
             behind_saddle: Measured::mm(behind),
+        }
+    }
+
+    /// What its height screws lift.
+    pub const fn lifts(&self) -> Lifts {
+        use BridgeFamily as F;
+        match self.family {
+            F::DoubleLocking | F::TwoPost | F::RockingTail => Lifts::TwoPosts,
+            F::KnifeEdgeVibrato
+            | F::ThreeBarrel
+            | F::FixedPlate
+            | F::BentPlateBass
+            | F::SingleStringBass => Lifts::EachString,
         }
     }
 

@@ -2,6 +2,7 @@
 
 use gradimen_core::fretboard::{BoardError, BoardRadius, checked_scale};
 use gradimen_core::ladder::Family;
+use gradimen_core::neck::{Board, FretTops};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::ThreadError;
 use schemars::JsonSchema;
@@ -33,6 +34,14 @@ pub enum InstrumentError {
         "the travel of the saddles runs from {0} to {1} mm, expected the first in front of the second"
     )]
     Travel(f64, f64),
+    /// A neck that is nowhere held.
+    #[error("read a neck joined at fret {read}, expected fret 10 to {}", frets - 1)]
+    Joint {
+        /// As recorded.
+        read: u8,
+        /// Frets on the board.
+        frets: u8,
+    },
     /// A length that is not a number, or an interval upside down.
     #[error("the value '{0}' is no length")]
     NotALength(String),
@@ -86,6 +95,101 @@ impl Kind {
     }
 }
 
+/// What a rod can do.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Rod {
+    /// It only pulls against the strings.
+    OneWay,
+    /// It pulls and pushes.
+    TwoWay,
+}
+
+impl Rod {
+    /// Every kind.
+    pub const ALL: [Self; 2] = [Self::OneWay, Self::TwoWay];
+
+    /// Its word in documents and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::OneWay => "one_way",
+            Self::TwoWay => "two_way",
+        }
+    }
+
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::OneWay => "one-way rod",
+            Self::TwoWay => "two-way rod",
+        }
+    }
+}
+
+/// Where the key goes in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum RodAt {
+    /// At the head.
+    Head,
+    /// At the body end, within reach.
+    Body,
+    /// At the heel under the neck plate: the neck comes off for every turn.
+    Heel,
+}
+
+impl RodAt {
+    /// Every place.
+    pub const ALL: [Self; 3] = [Self::Head, Self::Body, Self::Heel];
+
+    /// Its word in documents and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Head => "head",
+            Self::Body => "body",
+            Self::Heel => "heel",
+        }
+    }
+
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Head => "at the head",
+            Self::Body => "at the body end",
+            Self::Heel => "at the heel, neck off",
+        }
+    }
+}
+
+/// A neck: where it is held and how it is bent.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NeckRecord {
+    /// The fret where the body begins to hold it.
+    pub joint_fret: u8,
+    /// What its rod can do.
+    pub rod: Rod,
+    /// Where the key goes in.
+    pub rod_at: RodAt,
+    /// Screwed into a pocket, so that wedge and shim are ways out.
+    pub bolted: bool,
+    /// Length of that pocket.
+    pub pocket: Measured,
+}
+
+impl Default for NeckRecord {
+    /// Joined at the sixteenth fret, one-way rod at the head, a pocket of 3 in (common practice).
+    fn default() -> Self {
+        Self {
+            joint_fret: 16,
+            rod: Rod::OneWay,
+            rod_at: RodAt::Head,
+            bolted: true,
+            pocket: Measured::mm(76.0),
+        }
+    }
+}
+
 /// An instrument as it was recorded.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -114,6 +218,9 @@ pub struct Instrument {
     pub left_handed: bool,
     /// Whether the strings are clamped at the nut.
     pub locking_nut: bool,
+    /// Its neck.
+    #[serde(default)]
+    pub neck: NeckRecord,
     /// Its bridge.
     pub bridge: Bridge,
     /// Anything else.
@@ -129,6 +236,26 @@ impl Instrument {
             .get(index)
             .or(self.scales.first())
             .map_or(Length::ZERO, Measured::middle)
+    }
+
+    /// Nut edge to the crown of fret 12, by the named scale.
+    pub fn nut_to_twelfth(&self, string: u8) -> Length {
+        self.scale(string) * 0.5
+    }
+
+    /// Board and strings as far as heights depend on them.
+    ///
+    /// # Errors
+    /// [`InstrumentError`] for a radius no board has.
+    pub fn board(&self) -> Result<Board, InstrumentError> {
+        Ok(Board {
+            frets: self.frets,
+            radius: BoardRadius::new(self.radius_nut.middle(), self.radius_last_fret.middle())?,
+            spread_nut: self.spread_nut.middle(),
+            spread_bridge: self.spread_bridge.middle(),
+            strings: usize::from(self.strings),
+            joint_fret: self.neck.joint_fret,
+        })
     }
 
     /// Whether the strings have scales of their own.
@@ -177,6 +304,7 @@ impl Instrument {
             &self.bridge.height.pitch,
             &self.bridge.height.travel,
             &self.bridge.behind_saddle,
+            &self.neck.pocket,
         ]) {
             if !measured.is_sound() {
                 return Err(InstrumentError::NotALength(measured.written.clone()));
@@ -185,7 +313,16 @@ impl Instrument {
         for scale in &self.scales {
             checked_scale(scale.middle())?;
         }
-        BoardRadius::new(self.radius_nut.middle(), self.radius_last_fret.middle())?;
+        if !(10..self.frets).contains(&self.neck.joint_fret) {
+            return Err(InstrumentError::Joint {
+                read: self.neck.joint_fret,
+                frets: self.frets,
+            });
+        }
+        let board = self.board()?;
+        for (index, string) in (1..=self.strings).enumerate() {
+            FretTops::new(&board, self.scale(string), index)?;
+        }
         screws.screw()?;
         let (near, far) = (screws.nearest.middle(), screws.furthest.middle());
         if near >= far {

@@ -3,6 +3,7 @@
 
 mod error;
 mod history;
+mod setup;
 mod view;
 
 pub use error::JobError;
@@ -16,9 +17,10 @@ use history::History;
 use jiff::Timestamp;
 
 use crate::event::{
-    Against, EVENT_VERSION, Entry, Event, HeightsGiven, Opened, Player, Stage, Strung, Tuner,
-    Tuning,
+    Against, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Opened, Player,
+    RodStop, Stage, Strung, Targets, Tuner, Tuning,
 };
+use crate::geometry::{Geometry, GeometryStep};
 use crate::instrument::{Instrument, InstrumentError};
 use crate::methods::usual_tuner;
 use crate::record::{Measured, StringRecord};
@@ -81,6 +83,8 @@ pub enum SaddleStep {
         cents: Cents,
         /// Against what.
         against: Against,
+        /// Kept against a question.
+        kept: bool,
     },
     /// Its screw was turned.
     Moved {
@@ -94,6 +98,9 @@ pub enum SaddleStep {
         /// Away from the neck.
         by: Length,
     },
+    /// Neck, nut or heights were read or moved: how the strings lie from here on is the snapshot of
+    /// this number.
+    Lying(usize),
 }
 
 impl SaddleStep {
@@ -122,6 +129,17 @@ pub struct Saddle {
     pub stuck: bool,
 }
 
+/// A buzz that was heard.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Buzz {
+    /// Which string.
+    pub string: u8,
+    /// Held where; 0 is the open string.
+    pub held: u8,
+    /// How hard, as a share of the player's hardest stroke.
+    pub attack: f64,
+}
+
 /// A line of the record.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Line {
@@ -147,6 +165,12 @@ pub struct Job {
     previous: Option<Strung>,
     strings: Vec<StringState>,
     heights: HeightsGiven,
+    geometry: Geometry,
+    geometry_steps: Vec<GeometryStep>,
+    targets: Option<Targets>,
+    rod_stop: Option<RodStop>,
+    height_ends: Vec<(HeightAdjuster, HeightEnd)>,
+    buzzes: Vec<Buzz>,
     old_strings: bool,
     tuner: Tuner,
     tuner_chosen: bool,
@@ -163,6 +187,8 @@ pub struct Job {
 const RULE_SIGMA: Length = Length::from_mm(0.2);
 /// A measured scale this far from its name is another scale (two readings of a rule).
 pub const SCALE_TOLERANCE: Length = Length::from_mm(1.0);
+/// A pull that changes by less than this share bends no neck.
+const PULL_UNCHANGED: f64 = 0.005;
 /// How far the free length behind nut and saddle may be off, as a share of the scale.
 const FREE_LENGTH_DOUBT: f64 = 0.05;
 /// A technician's own light finger varies by this.
@@ -205,6 +231,7 @@ impl Job {
                 job.apply(entry)?;
             }
         }
+        job.lie()?;
         job.lines = ordered
             .iter()
             .map(|entry| Line {
@@ -227,6 +254,10 @@ impl Job {
         let instrument = opened.instrument.clone();
         instrument.check()?;
         let strings = usize::from(instrument.strings);
+        check_heights(&opened.heights)?;
+        let scales: Vec<Length> = (1..=instrument.strings)
+            .map(|string| instrument.scale(string))
+            .collect();
         let mut job = Self {
             instrument_version: opened.instrument_version,
             purpose: opened.purpose.clone(),
@@ -236,6 +267,12 @@ impl Job {
             previous: opened.arrived.clone(),
             strings: Vec::new(),
             heights: opened.heights.clone(),
+            geometry: Geometry::new(&instrument, &scales)?,
+            geometry_steps: vec![GeometryStep::Given(opened.heights.clone())],
+            targets: None,
+            rod_stop: None,
+            height_ends: Vec::new(),
+            buzzes: Vec::new(),
             old_strings: opened.old_strings,
             tuner: usual_tuner(),
             tuner_chosen: false,
@@ -287,13 +324,29 @@ impl Job {
             Event::Undone { .. } | Event::Redone { .. } => {}
             Event::PlayerChanged { player } => self.player = player.clone(),
             Event::HeightsGiven { heights } => {
+                check_heights(heights)?;
                 self.heights = heights.clone();
-                self.refresh()?;
+                self.lay(GeometryStep::Given(heights.clone()));
             }
+            event @ (Event::ReliefRead { .. }
+            | Event::RodTurned { .. }
+            | Event::RodStopped { .. }
+            | Event::NutRead { .. }
+            | Event::NutMoved { .. }
+            | Event::ActionRead { .. }
+            | Event::HeightMoved { .. }
+            | Event::HeightAtEnd { .. }
+            | Event::NeckShimmed { .. }
+            | Event::TargetsSet { .. }
+            | Event::BuzzHeard { .. }) => self.apply_setup(event)?,
             Event::Strung { strung } => {
+                // As the strings lay until now.
+                self.lie()?;
                 let before = self.strung();
                 let states = self.strings.clone();
+                let pull = self.total_pull();
                 self.string(strung)?;
+                let change = self.total_pull().ratio(pull) - 1.0;
                 for saddle in &mut self.saddles {
                     let on = |&string: &u8| states[usize::from(string - 1)].clone();
                     let before = saddle.strings.iter().map(on).collect();
@@ -302,19 +355,20 @@ impl Job {
                 if before.set != strung.set {
                     self.old_strings = false;
                 }
+                if change.abs() > PULL_UNCHANGED {
+                    self.lay(GeometryStep::Pull { change });
+                }
                 self.previous = Some(before);
             }
             Event::CoreMeasured { string, core } => {
                 let index = self.index(*string)?;
                 sound(core, "core diameter")?;
                 self.strings[index].record.core = Some(core.clone());
-                self.refresh()?;
             }
             Event::CutOffWeighed { string, weighing } => {
                 let index = self.index(*string)?;
                 sound(&weighing.length, "length of the piece")?;
                 self.strings[index].record.weighed = Some(weighing.clone());
-                self.refresh()?;
             }
             Event::StringsAged { old } => self.old_strings = *old,
             Event::TunerChosen { tuner } => {
@@ -335,7 +389,6 @@ impl Job {
                 let index = self.index(*string)?;
                 sound(nut_to_twelfth, "nut to fret 12")?;
                 self.nut_to_twelfth[index] = Some(nut_to_twelfth.clone());
-                self.refresh()?;
             }
             Event::SaddleMeasured {
                 string,
@@ -363,6 +416,7 @@ impl Job {
                 fret,
                 cents,
                 against,
+                kept,
             } => {
                 self.index(*string)?;
                 self.check_reading(*string, *fret, *cents, *against)?;
@@ -372,6 +426,7 @@ impl Job {
                     fret: *fret,
                     cents: Cents::new(*cents),
                     against: *against,
+                    kept: *kept,
                 };
                 self.saddle_mut(*string)?.steps.push(step);
             }
@@ -507,21 +562,17 @@ impl Job {
             &spec,
             frequency,
             self.speaking_scale(string),
-            self.heights_of(string)?,
+            self.heights_of(string),
             Fingering::default(),
         )
         .with_anchors(anchors);
-        let (twelfth, first_fret) = if self.heights.measured {
-            (0.1, 0.05)
-        } else {
-            (0.3, 0.12)
-        };
+        let (first, over_twelfth) = self.geometry.heights(string);
         Ok(StringState {
             record: record.clone(),
             doubts: Doubts {
                 force: FORCE_DOUBT,
-                twelfth: Length::from_mm(twelfth),
-                first_fret: Length::from_mm(first_fret),
+                twelfth: over_twelfth.sigma,
+                first_fret: first.sigma,
                 free_length: FREE_LENGTH_DOUBT,
                 core: spec.core_uncertainty(),
             },
@@ -542,25 +593,38 @@ impl Job {
         Ok(())
     }
 
-    fn heights_of(&self, string: u8) -> Result<Heights, JobError> {
-        let gaps = f64::from(self.instrument.strings.saturating_sub(1).max(1));
-        let share = f64::from(string - 1) / gaps;
-        let between = |treble: &Measured, bass: &Measured| {
-            treble.middle() * (1.0 - share) + bass.middle() * share
-        };
-        let given = &self.heights;
-        for measured in [
-            &given.first_fret_treble,
-            &given.first_fret_bass,
-            &given.twelfth_treble,
-            &given.twelfth_bass,
-        ] {
-            sound(measured, "height of the strings")?;
+    fn heights_of(&self, string: u8) -> Heights {
+        let (first, twelfth) = self.geometry.heights(string);
+        Heights::bounded(first.value, twelfth.value)
+    }
+
+    /// Where the strings lie after all that was read and moved, and the strings as they lie there.
+    fn lie(&mut self) -> Result<(), JobError> {
+        let scales: Vec<Length> = (1..=self.instrument.strings)
+            .map(|string| self.speaking_scale(string))
+            .collect();
+        let mut geometry = Geometry::new(&self.instrument, &scales)?;
+        for step in &self.geometry_steps {
+            geometry.step(step)?;
         }
-        Ok(Heights::new(
-            between(&given.first_fret_treble, &given.first_fret_bass),
-            between(&given.twelfth_treble, &given.twelfth_bass),
-        )?)
+        self.geometry = geometry;
+        self.refresh()
+    }
+
+    /// Takes note of a step of neck, nut or heights, also for the saddles, whose pitch hangs on it.
+    fn lay(&mut self, step: GeometryStep) {
+        let snapshot = self.geometry_steps.len();
+        self.geometry_steps.push(step);
+        for saddle in &mut self.saddles {
+            saddle.steps.push(SaddleStep::Lying(snapshot));
+        }
+    }
+
+    fn total_pull(&self) -> Force {
+        (1..)
+            .zip(&self.strings)
+            .map(|(string, state)| state.tension(self.instrument.scale(string)))
+            .sum()
     }
 
     fn index(&self, string: u8) -> Result<usize, JobError> {
@@ -580,6 +644,19 @@ impl Job {
         at.and_then(|at| self.saddles.get_mut(at))
             .ok_or(JobError::Instrument(InstrumentError::Saddles(string)))
     }
+}
+
+/// Heights given by hand, on both sides, have to be such that a string can lie there.
+fn check_heights(given: &HeightsGiven) -> Result<(), JobError> {
+    for (first, twelfth) in [
+        (&given.first_fret_treble, &given.twelfth_treble),
+        (&given.first_fret_bass, &given.twelfth_bass),
+    ] {
+        sound(first, "height of the strings")?;
+        sound(twelfth, "height of the strings")?;
+        Heights::new(first.middle(), twelfth.middle())?;
+    }
+    Ok(())
 }
 
 fn sound(measured: &Measured, what: &'static str) -> Result<(), JobError> {

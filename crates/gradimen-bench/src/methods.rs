@@ -2,6 +2,10 @@
 //!
 //! All of it is common practice and can be overridden job by job.
 
+mod setup;
+
+pub use setup::{School, action_fret, pluck, relief_schools, targets, tolerance};
+
 use gradimen_core::pitch::{Note, Pitch};
 use gradimen_core::quantity::Cents;
 use gradimen_core::quantity::Length;
@@ -9,7 +13,7 @@ use gradimen_core::units::LengthUnit;
 
 use crate::event::{HeightsGiven, Tuner};
 use crate::hardware::{Bridge, BridgeFamily};
-use crate::instrument::{Instrument, Kind};
+use crate::instrument::{Instrument, Kind, NeckRecord};
 use crate::record::{Make, Measured, StringRecord};
 
 /// A named tuning, string 1 first.
@@ -214,6 +218,7 @@ pub fn usual_instrument(kind: Kind, strings: u8) -> Instrument {
         spread_bridge: Measured::mm((bridge_gap * gaps * 10.0).round() / 10.0),
         left_handed: false,
         locking_nut: false,
+        neck: NeckRecord::default(),
         bridge: Bridge::profile(family, strings),
         note: String::new(),
     }

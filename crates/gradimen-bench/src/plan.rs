@@ -13,6 +13,7 @@ use gradimen_core::units::print::rounded_turns;
 use crate::estimate::{HAND_SCATTER, SaddleEstimate, StringEstimate, estimate};
 use crate::findings::{Finding, findings};
 use crate::job::{Job, Saddle};
+use crate::setup::SetupPlan;
 
 /// As many readings as a decision may ask for (common practice).
 pub const ENOUGH_READINGS: usize = 3;
@@ -39,6 +40,23 @@ pub enum Verdict {
 }
 
 impl Verdict {
+    /// Its word for a gap or a height.
+    pub const fn gap_word(self) -> &'static str {
+        match self {
+            Self::Unread => "not read",
+            Self::Within => "within",
+            Self::Above => "above",
+            Self::Below => "below",
+            Self::Recheck => "read again",
+            Self::Blocked => "stopped",
+        }
+    }
+
+    /// Whether it is out of range.
+    pub const fn is_out(self) -> bool {
+        matches!(self, Self::Above | Self::Below | Self::Blocked)
+    }
+
     /// Its word for an intonation reading.
     pub const fn word(self) -> &'static str {
         match self {
@@ -142,6 +160,21 @@ impl SaddlePlan {
         self.estimate.strings.iter().map(|string| string.string)
     }
 
+    /// Way left behind the saddle where it belongs; negative when its travel ends before that.
+    pub fn left_behind(&self) -> Length {
+        self.estimate.furthest.value - self.target.value
+    }
+
+    /// The end of the travel that is nearer to where the saddle belongs.
+    pub fn nearer_end(&self) -> Length {
+        let to_front = self.target.value - self.estimate.nearest;
+        if self.left_behind() < to_front {
+            self.estimate.furthest.value
+        } else {
+            self.estimate.nearest
+        }
+    }
+
     /// The move, where the action has one.
     pub const fn next_move(&self) -> Option<&Move> {
         match &self.action {
@@ -154,6 +187,8 @@ impl SaddlePlan {
 /// Everything computed about a job.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Plan {
+    /// Relief, nut and height.
+    pub setup: SetupPlan,
     /// Saddle by saddle.
     pub saddles: Vec<SaddlePlan>,
     /// What stops or redirects the job.
@@ -178,8 +213,10 @@ impl Plan {
             .iter()
             .filter_map(|saddle| plan_saddle(job, saddle, threshold))
             .collect();
+        let setup = SetupPlan::of(job);
         Self {
-            findings: findings(job, &saddles),
+            findings: findings(job, &setup, &saddles),
+            setup,
             saddles,
             threshold,
         }

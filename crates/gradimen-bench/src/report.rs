@@ -1,5 +1,7 @@
 //! The computed state and plan of a job, for other programs: what `gradimen plan` prints.
 
+mod setup;
+
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 use schemars::{JsonSchema, Schema, schema_for};
@@ -9,16 +11,17 @@ use crate::job::Job;
 use crate::plan::{Move, Plan, SaddlePlan, Verdict};
 use crate::scale::{ScaleCheck, scale_checks};
 use crate::strings;
+use crate::whole::WholePlan;
 
 /// Version of the report's form.
-pub const REPORT_VERSION: u32 = 1;
+pub const REPORT_VERSION: u32 = 2;
 
 /// Everything computed about a job.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Report {
     /// Always `gradimen-plan`.
     pub format: &'static str,
-    /// Version of the report's form, 1 today.
+    /// Version of the report's form, 2 today.
     pub version: u32,
     /// Last entry of the journal it was worked out from.
     pub seq: u64,
@@ -30,8 +33,13 @@ pub struct Report {
     pub intonation_done: bool,
     /// Every quantity.
     pub quantities: Vec<Quantity>,
-    /// Every move.
+    /// The next move of every adjuster, on the instrument as it is.
     pub moves: Vec<MoveReport>,
+    /// The whole job: every move in the order of the bench, each worked out on the instrument as
+    /// the moves before it leave it.
+    pub whole: Vec<MoveReport>,
+    /// Readings that are wanted before the rest of the whole job is known.
+    pub wanted: Vec<Wanted>,
     /// Everything found.
     pub findings: Vec<FindingReport>,
 }
@@ -39,12 +47,16 @@ pub struct Report {
 /// A quantity with what is known of it.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Quantity {
-    /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `intonation`, `setback`, `travel_behind`.
+    /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `relief`, `nut`, `action`,
+    /// `intonation`, `setback`, `travel_behind`, `margin` (what a string leaves over the fret it
+    /// comes nearest to, at the player's hardest stroke).
     pub quantity: &'static str,
-    /// Which string.
+    /// Which string; for relief the one along which that side is read.
     pub string: u8,
-    /// At which fret, for a fretted note.
+    /// At or over which fret, where it is read at one.
     pub fret: Option<u8>,
+    /// How it is read, where there are schools: `hold 1 and 12, read 6`, `open`, `held at 3`.
+    pub method: Option<String>,
     /// Unit of the numbers.
     pub unit: &'static str,
     /// The last reading, where there is one.
@@ -62,31 +74,50 @@ pub struct Quantity {
 /// A move of one adjuster.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct MoveReport {
-    /// What is turned.
-    pub adjuster: &'static str,
+    /// Where on the bench: `relief`, `nut`, `height`, `intonation`.
+    pub station: &'static str,
+    /// What is turned or filed.
+    pub adjuster: String,
     /// The strings it carries.
     pub strings: Vec<u8>,
-    /// How far, away from the neck, in millimetres.
-    pub distance_mm: f64,
-    /// The same in turns; positive drives away from the neck.
-    pub turns: f64,
-    /// Which way to turn.
+    /// How far in millimetres: a saddle away from the neck, a string or slot up, the neck's gap wider.
+    pub distance_mm: Option<f64>,
+    /// The same in turns: a saddle screw positive away from the neck, a height screw positive up, the
+    /// rod positive when tightened.
+    pub turns: Option<f64>,
+    /// Which way, in words.
     pub direction: String,
-    /// What the next reading at fret 12 will be, string by string.
+    /// How many rounds it is expected to take.
+    pub rounds: u32,
+    /// What the next readings will be.
     pub expected: Vec<Expected>,
     /// Way left behind the saddle afterwards, in millimetres.
-    pub travel_behind_mm: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub travel_behind_mm: Option<f64>,
 }
 
 /// A reading to expect.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Expected {
-    /// Which string.
+    /// Along which string.
     pub string: u8,
-    /// Cents at fret 12, sharp positive.
-    pub cents: f64,
+    /// At or over which fret.
+    pub fret: u8,
+    /// `mm`, or `cents` (sharp positive).
+    pub unit: &'static str,
+    /// How much.
+    pub value: f64,
     /// One standard deviation of that.
     pub uncertainty: f64,
+}
+
+/// A reading that is wanted.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct Wanted {
+    /// Where on the bench.
+    pub station: &'static str,
+    /// In words.
+    pub text: String,
 }
 
 /// Something found.
@@ -133,7 +164,9 @@ impl Report {
     /// Works a job out.
     pub fn of(job: &Job) -> Self {
         let plan = Plan::of(job);
+        let whole = WholePlan::of(job, &plan);
         let mut quantities = tension_quantities(job);
+        quantities.extend(setup::quantities(job, &plan.setup));
         quantities.extend(scale_checks(job, &plan.saddles).iter().map(scale_quantity));
         for saddle in &plan.saddles {
             quantities.extend(saddle_quantities(saddle));
@@ -148,13 +181,20 @@ impl Report {
             threshold_cents: rounded(plan.threshold.value()),
             intonation_done: plan.intonation_done(),
             quantities,
-            moves: plan
-                .saddles
-                .iter()
-                .filter_map(|saddle| {
-                    saddle
-                        .next_move()
-                        .map(|step| move_report(job, saddle, step))
+            moves: setup::moves(job, &plan.setup)
+                .into_iter()
+                .chain(plan.saddles.iter().filter_map(|saddle| {
+                    let step = saddle.next_move()?;
+                    Some(move_report(job, saddle, step))
+                }))
+                .collect(),
+            whole: whole.moves.iter().map(setup::whole_move).collect(),
+            wanted: whole
+                .waiting
+                .into_iter()
+                .map(|line| Wanted {
+                    station: line.station.key(),
+                    text: line.says,
                 })
                 .collect(),
             findings: plan
@@ -179,6 +219,7 @@ fn tension_quantities(job: &Job) -> Vec<Quantity> {
             quantity,
             string: row.string,
             fret: None,
+            method: None,
             unit,
             last_reading: None,
             predicted: rounded(value),
@@ -229,6 +270,7 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
             quantity: "intonation",
             string: string.string,
             fret: Some(12),
+            method: None,
             unit: "cents",
             last_reading: string.last.map(|cents| rounded(cents.value())),
             predicted: rounded(string.error.value.value()),
@@ -240,6 +282,7 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
             quantity: "setback",
             string: string.string,
             fret: None,
+            method: None,
             unit: "mm",
             last_reading: known.measured.map(mm),
             predicted: mm(known.setback.value),
@@ -251,6 +294,7 @@ fn saddle_quantities(saddle: &SaddlePlan) -> Vec<Quantity> {
             quantity: "travel_behind",
             string: string.string,
             fret: None,
+            method: None,
             unit: "mm",
             last_reading: None,
             predicted: mm(known.behind.value),
@@ -271,6 +315,7 @@ fn scale_quantity(check: &ScaleCheck) -> Quantity {
         quantity: "scale",
         string: check.string,
         fret: None,
+        method: None,
         unit: "mm",
         last_reading: Some(mm(check.measured)),
         predicted: mm(check.measured),
@@ -303,6 +348,7 @@ fn other_frets(job: &Job, saddle: &SaddlePlan) -> Vec<Quantity> {
                 quantity: "intonation",
                 string: string.string,
                 fret: Some(fret),
+                method: None,
                 unit: "cents",
                 last_reading: Some(rounded(reading.value())),
                 predicted: rounded(now.value()),
@@ -317,21 +363,25 @@ fn other_frets(job: &Job, saddle: &SaddlePlan) -> Vec<Quantity> {
 
 fn move_report(job: &Job, saddle: &SaddlePlan, step: &Move) -> MoveReport {
     MoveReport {
-        adjuster: "saddle screw",
+        station: "intonation",
+        adjuster: "saddle screw".to_owned(),
         strings: saddle.strings().collect(),
-        distance_mm: mm(step.distance),
-        turns: rounded(step.turns.value()),
+        distance_mm: Some(mm(step.distance)),
+        turns: Some(rounded(step.turns.value())),
         direction: direction(job, step),
+        rounds: 1,
         expected: saddle
             .strings()
             .zip(&step.expected)
             .map(|(string, expected)| Expected {
                 string,
-                cents: rounded(expected.value.value()),
+                fret: 12,
+                unit: "cents",
+                value: rounded(expected.value.value()),
                 uncertainty: rounded(expected.sigma.value()),
             })
             .collect(),
-        travel_behind_mm: mm(step.behind_after.value),
+        travel_behind_mm: Some(mm(step.behind_after.value)),
     }
 }
 

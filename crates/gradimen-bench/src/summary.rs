@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::event::Stage;
 use crate::job::Job;
 use crate::plan::{Action, Plan, Verdict};
+use crate::setup::{HeightAction, Quantity, ReliefAction};
 use crate::strings;
 
 /// How a station stands, in one mark.
@@ -105,6 +106,53 @@ pub fn intonation_mark(plan: &Plan) -> Mark {
     } else {
         Mark::Working
     }
+}
+
+fn mark_of<'a>(quantities: impl Iterator<Item = &'a Quantity> + Clone, blocked: bool) -> Mark {
+    let mut verdicts = quantities.map(|quantity| quantity.verdict);
+    if blocked {
+        Mark::Blocked
+    } else if verdicts.clone().all(|verdict| verdict == Verdict::Unread) {
+        Mark::Unread
+    } else if verdicts.all(|verdict| verdict == Verdict::Within) {
+        Mark::Within
+    } else {
+        Mark::Working
+    }
+}
+
+/// The mark of the relief station.
+pub fn relief_mark(plan: &Plan) -> Mark {
+    let relief = &plan.setup.relief;
+    let mark = mark_of(relief.sides.iter(), relief.action == ReliefAction::Blocked);
+    match relief.action {
+        // The sides together are what the rod can set.
+        ReliefAction::Leave => Mark::Within,
+        _ if mark == Mark::Within => Mark::Working,
+        _ => mark,
+    }
+}
+
+/// The mark of the nut station.
+pub fn nut_mark(plan: &Plan) -> Mark {
+    let strings = &plan.setup.nut.strings;
+    mark_of(strings.iter().map(|slot| &slot.quantity), false)
+}
+
+/// The mark of the height station.
+pub fn height_mark(plan: &Plan) -> Mark {
+    let height = &plan.setup.height;
+    let spent = |adjuster: &crate::setup::AdjusterPlan| {
+        matches!(adjuster.action, HeightAction::AtEnd { .. })
+    };
+    let blocked = height.adjusters.iter().any(spent);
+    let judged = height.strings.iter().filter(|string| {
+        height
+            .adjusters
+            .iter()
+            .any(|adjuster| adjuster.strings.contains(&string.string))
+    });
+    mark_of(judged.map(|string| &string.quantity), blocked)
 }
 
 /// The mark of the strings station.

@@ -183,6 +183,7 @@ fn refuses_events_that_cannot_be() {
         fret: 7,
         cents: 1.0,
         against: gradimen_bench::event::Against::Harmonic,
+        kept: false,
     };
     assert!(
         job.accepts(&odd)

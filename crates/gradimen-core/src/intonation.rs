@@ -79,6 +79,17 @@ impl Heights {
         }
     }
 
+    /// The nearest heights a string can lie at: for estimates, which noise may carry beyond.
+    pub fn bounded(first_fret: Length, twelfth: Length) -> Self {
+        let limit =
+            |value: Length, low: f64, high: f64| Length::from_mm(value.mm().clamp(low, high));
+        let twelfth = limit(twelfth, 0.2, 8.0);
+        Self {
+            first_fret: limit(first_fret, 0.0, 3.0).min(twelfth),
+            twelfth,
+        }
+    }
+
     /// Clearance over fret 1.
     pub const fn first_fret(self) -> Length {
         self.first_fret
@@ -220,6 +231,16 @@ impl Speaking {
     /// With the nut edge moved toward the bridge (positive) or away from it.
     pub fn with_nut_offset(self, nut_offset: Length) -> Self {
         Self { nut_offset, ..self }
+    }
+
+    /// Lying at other heights.
+    pub const fn with_heights(self, heights: Heights) -> Self {
+        Self { heights, ..self }
+    }
+
+    /// Where it lies.
+    pub const fn heights(&self) -> Heights {
+        self.heights
     }
 
     /// Pressed in another way.

@@ -32,15 +32,20 @@
 //! - [`pitch`]: notes, concert pitch, tunings.
 //! - [`material`], [`string`], [`ladder`], [`tension`]: wire, unit weight, pull, stress, and the inverse questions.
 //! - [`fretboard`]: fret places, board arc, where the strings lie. [`thread`]: screws.
+//! - [`neck`]: fret tops, relief by any school. [`action`]: the open string over them, saddles, radius, wedges.
+//! - [`clearance`]: where a plucked string touches a fret.
 //! - [`vibration`]: the stiff string. [`intonation`]: fretted notes and saddle moves.
 //! - [`frets`]: which of saddle, nut and finger is to blame. [`shared`]: two strings, one saddle.
 //! - [`solve`]: the one root finder and the one least-squares helper.
 
+pub mod action;
+pub mod clearance;
 pub mod fretboard;
 pub mod frets;
 pub mod intonation;
 pub mod ladder;
 pub mod material;
+pub mod neck;
 pub mod pitch;
 pub mod quantity;
 pub mod shared;

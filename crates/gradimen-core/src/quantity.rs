@@ -203,6 +203,24 @@ quantity! {
 }
 
 quantity! {
+    /// How much a neck is bent; positive when the nut comes up.
+    Curvature {
+        /// From one over metres.
+        from_per_metre, per_metre = 1.0;
+    }
+}
+
+quantity! {
+    /// A small angle.
+    Angle {
+        /// From radians.
+        from_radians, radians = 1.0;
+        /// From degrees.
+        from_degrees, degrees = std::f64::consts::PI / 180.0;
+    }
+}
+
+quantity! {
     /// Turns of a screw.
     Turns {
         /// From whole turns.

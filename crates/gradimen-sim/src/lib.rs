@@ -5,7 +5,13 @@
 //! Its hidden numbers are drawn away from what the estimate believes, or closing the loop would
 //! prove nothing.
 
-use gradimen_core::intonation::{Fingering, IntonationError, Reference, Speaking};
+mod follow;
+mod stand_in;
+
+pub use follow::station;
+pub use stand_in::{Odd, StandIn, TUNER};
+
+use gradimen_core::intonation::{Fingering, Heights, IntonationError, Reference, Speaking};
 use gradimen_core::quantity::{Cents, Force, Length, Turns};
 use gradimen_core::string::StringSpec;
 
@@ -90,6 +96,16 @@ impl Saddle {
             play: Length::from_mm(chance.between(0.0, 0.06)),
             last_way: 1.0,
         })
+    }
+
+    /// The string lies otherwise from here on.
+    pub fn lay(&mut self, heights: Heights) {
+        self.truth = self.truth.with_heights(heights);
+    }
+
+    /// Stands elsewhere: two strings on one saddle stand in one place.
+    pub fn place(&mut self, setback: Length) {
+        self.setback = setback;
     }
 
     /// Where it stands.

@@ -55,6 +55,7 @@ fn reading(cents: f64) -> Event {
         fret: 12,
         cents,
         against: Against::Harmonic,
+        kept: false,
     }
 }
 

@@ -6,7 +6,7 @@
 
   // The server says where the next reading goes.
   const focusWanted = () => {
-    const conflict = document.getElementById("keep-mine");
+    const conflict = document.getElementById("keep-mine") ?? document.querySelector("[data-answer]");
     const wrong = document.querySelector("#job [aria-invalid='true'], #page [aria-invalid='true']");
     const job = document.getElementById("job");
     const named = job?.dataset.focus ? document.getElementById(job.dataset.focus) : null;
@@ -14,22 +14,6 @@
     if (target) {
       target.focus({ preventScroll: false });
       if (target.select) target.select();
-    }
-  };
-
-  // What stands typed in a lane while something else is kept comes back after the swap.
-  const pending = new Map();
-  const remember = (submitted) => {
-    for (const field of document.querySelectorAll("input[data-lane]")) {
-      const key = location.pathname + "#" + field.id;
-      if (field.value !== field.defaultValue && !submitted?.contains(field)) pending.set(key, field.value);
-      else pending.delete(key);
-    }
-  };
-  const restore = () => {
-    for (const field of document.querySelectorAll("input[data-lane]")) {
-      const typed = pending.get(location.pathname + "#" + field.id);
-      if (typed !== undefined && field.value === "") field.value = typed;
     }
   };
 
@@ -70,7 +54,7 @@
     r: () => {
       const row = document.querySelector("tr.on a");
       const string = row?.getAttribute("aria-label")?.match(/\d+/)?.[0] ?? "1";
-      const field = document.getElementById("reading-" + string) ?? document.getElementById("gauge" + string);
+      const field = ["reading-", "action-", "nut-", "relief-", "gauge"].map((kind) => document.getElementById(kind + string)).find(Boolean) ?? document.querySelector("input[data-lane]");
       field?.focus();
       return Boolean(field);
     },
@@ -80,6 +64,7 @@
       search?.select();
       return Boolean(search);
     },
+    p: () => click('[data-digit="p"]'),
     "?": () => { showKeys(); return true; },
   };
 
@@ -100,29 +85,7 @@
     if (event.target.closest?.("[data-keys]")) showKeys();
   });
 
-  // A swapped-in page announces itself; one whose server is gone says so and keeps what was typed.
-  document.addEventListener("htmx:afterSettle", (event) => {
-    if (event.detail.elt?.id !== "job") return;
-    restore();
-    focusWanted();
-  });
-  document.addEventListener("htmx:beforeSwap", (event) => {
-    if (event.detail.target?.id === "job") remember(event.detail.requestConfig?.elt);
-  });
-  document.addEventListener("htmx:sendError", () => {
-    let bar = document.getElementById("gone");
-    if (!bar) {
-      bar = document.createElement("p");
-      bar.id = "gone";
-      bar.setAttribute("role", "alert");
-      bar.className = "notice notice-stop fixed bottom-0 inset-x-0 !p-4 text-lg";
-      document.body.append(bar);
-    }
-    bar.textContent = "The program did not answer: nothing was kept of this. What you typed is still here; start the program and press Enter again.";
-  });
-  document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.successful) document.getElementById("gone")?.remove();
-  });
+  document.addEventListener("gradimen:shown", focusWanted);
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", focusWanted);
   else focusWanted();
 })();

@@ -5,17 +5,16 @@
 use std::path::Path;
 
 use anyhow::Context;
-use gradimen_bench::event::{Against, Event, Hand, Opened, Player, Stage, Strung, Tuner, Tuning};
+use gradimen_bench::event::{Event, Hand, Opened, Player, Stage, Strung, Tuner, Tuning};
 use gradimen_bench::hardware::{Bridge, BridgeFamily};
 use gradimen_bench::instrument::{Instrument, Kind};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods;
-use gradimen_bench::plan::{Action, Plan};
+use gradimen_bench::plan::{Action, Plan, SaddlePlan};
 use gradimen_bench::record::Measured;
-use gradimen_core::intonation::Reference;
-use gradimen_core::quantity::{Cents, Length};
+use gradimen_bench::whole::Station;
 use gradimen_core::units::{LengthUnit, parse_length};
-use gradimen_sim::{Chance, Saddle};
+use gradimen_sim::{Chance, Odd, StandIn};
 use gradimen_store::Store;
 use jiff::{SignedDuration, Timestamp};
 
@@ -36,11 +35,22 @@ struct Bird {
     tuning: usize,
     days_ago: i64,
     stage: Stage,
-    /// How many steps of the plan were followed.
-    steps: usize,
+    /// How far the plan was followed.
+    until: Until,
 }
 
-const BIRDS: [Bird; 8] = [
+/// How far a job has come.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Until {
+    /// Not begun.
+    Nothing,
+    /// So many steps into a station.
+    At(Station, usize),
+    /// Nothing is left to do.
+    Done,
+}
+
+const BIRDS: [Bird; 9] = [
     bird(
         "27",
         "Heron",
@@ -49,7 +59,7 @@ const BIRDS: [Bird; 8] = [
         BridgeFamily::KnifeEdgeVibrato,
         "before loan",
         Stage::OnBench,
-        0,
+        Until::At(Station::Intonation, 0),
     ),
     Bird {
         hand: Hand::Light,
@@ -62,7 +72,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::TwoPost,
             "buzz reported on string 4",
             Stage::Waiting,
-            0,
+            Until::At(Station::Relief, 1),
         )
     },
     Bird {
@@ -75,7 +85,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::BentPlateBass,
             "after loan, new strings",
             Stage::Resting,
-            5,
+            Until::At(Station::Nut, 5),
         )
     },
     Bird {
@@ -89,7 +99,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::ThreeBarrel,
             "yearly check",
             Stage::OnBench,
-            7,
+            Until::At(Station::Intonation, 2),
         )
     },
     Bird {
@@ -103,7 +113,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::FixedPlate,
             "strung for low B",
             Stage::Ready,
-            200,
+            Until::Done,
         )
     },
     Bird {
@@ -118,7 +128,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::RockingTail,
             "neck replaced by a borrower",
             Stage::OnBench,
-            0,
+            Until::Nothing,
         )
     },
     Bird {
@@ -138,7 +148,7 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::FixedPlate,
             "before loan, new tuning",
             Stage::Waiting,
-            0,
+            Until::At(Station::Height, 9),
         )
     },
     Bird {
@@ -154,7 +164,20 @@ const BIRDS: [Bird; 8] = [
             BridgeFamily::SingleStringBass,
             "before loan",
             Stage::Returned,
-            200,
+            Until::Done,
+        )
+    },
+    Bird {
+        style: "school band",
+        ..bird(
+            "22",
+            "Knot",
+            Kind::Guitar,
+            &["25.5 in"],
+            BridgeFamily::FixedPlate,
+            "stored in a cellar, buzzes on one side",
+            Stage::OnBench,
+            Until::At(Station::Relief, 3),
         )
     },
 ];
@@ -169,7 +192,7 @@ const fn bird(
     family: BridgeFamily,
     purpose: &'static str,
     stage: Stage,
-    steps: usize,
+    until: Until,
 ) -> Bird {
     let (strings, frets) = match kind {
         Kind::Bass => (4, 20),
@@ -191,15 +214,9 @@ const fn bird(
         tuning: 0,
         days_ago: 1,
         stage,
-        steps,
+        until,
     }
 }
-
-/// The bench's tuner in the demo: a good pedal, and the hand that plays into it.
-const TUNER: gradimen_sim::Tuner = gradimen_sim::Tuner {
-    step: Cents::new(0.1),
-    scatter: Cents::new(0.4),
-};
 
 impl Bird {
     fn instrument(&self) -> anyhow::Result<Instrument> {
@@ -263,8 +280,7 @@ struct Worked<'a> {
     id: i64,
     job: Job,
     at: Timestamp,
-    saddles: Vec<Saddle>,
-    chance: Chance,
+    stand_in: StandIn,
 }
 
 impl Worked<'_> {
@@ -278,68 +294,50 @@ impl Worked<'_> {
         Ok(())
     }
 
-    fn saddle(&mut self, string: u8) -> anyhow::Result<&mut Saddle> {
-        self.saddles
-            .get_mut(usize::from(string - 1))
-            .context("no such string")
-    }
-
-    async fn read(&mut self, string: u8, fret: u8) -> anyhow::Result<()> {
-        let (reference, against) = if fret == 12 {
-            (Reference::Harmonic, Against::Harmonic)
-        } else {
-            (Reference::Open, Against::Open)
-        };
-        let saddle = self
-            .saddles
-            .get(usize::from(string - 1))
-            .context("no such string")?;
-        let cents = saddle
-            .read(fret, reference, TUNER, &mut self.chance)?
-            .value();
-        self.tell(Event::IntonationRead {
-            string,
-            fret,
-            cents,
-            against,
-        })
-        .await
+    async fn read(&mut self, string: u8) -> anyhow::Result<()> {
+        let event = self.stand_in.read_cents(string)?;
+        self.tell(event).await
     }
 
     /// Makes the planned move of a string's saddle, where there is one.
     async fn turn(&mut self, string: u8) -> anyhow::Result<()> {
         let plan = Plan::of(&self.job);
-        let Some(saddle) = plan.saddle_of(string) else {
-            return Ok(());
-        };
-        if let Some(step) = saddle.next_move() {
-            let turns = step.turns;
-            for on in saddle.strings() {
-                self.saddle(on)?.turn(turns);
-            }
-            self.tell(Event::SaddleMoved {
-                string,
-                turns: turns.value(),
-            })
-            .await?;
+        let step = plan.saddle_of(string).and_then(SaddlePlan::next_move);
+        if let Some(turns) = step.map(|step| step.turns.value()) {
+            let event = self.stand_in.turn_saddle(string, turns);
+            self.tell(event).await?;
         }
         Ok(())
     }
 
-    /// Does what the plan says so many times, or until it has nothing more to say.
-    async fn follow(&mut self, steps: usize) -> anyhow::Result<()> {
-        for _ in 0..steps {
+    /// Does what the plan says until it has come so far, or has nothing more to say.
+    async fn follow(&mut self, until: Until) -> anyhow::Result<()> {
+        let mut steps = 0;
+        loop {
             let plan = Plan::of(&self.job);
-            let Some(string) = plan.next_string() else {
-                break;
+            let there = gradimen_sim::station(&plan);
+            let enough = match until {
+                Until::Nothing => true,
+                Until::Done => there.is_none(),
+                Until::At(wanted, most) => {
+                    if there == Some(wanted) {
+                        steps += 1;
+                    }
+                    there.is_none() || there > Some(wanted) || steps > most
+                }
             };
-            match plan.saddle_of(string).map(|saddle| &saddle.action) {
-                Some(Action::Turn(_)) => self.turn(string).await?,
-                Some(Action::Blocked | Action::Stuck) => break,
-                _ => self.read(string, 12).await?,
+            let events = if enough {
+                Vec::new()
+            } else {
+                self.stand_in.follow(&plan)?
+            };
+            if events.is_empty() {
+                return Ok(());
+            }
+            for event in events {
+                self.tell(event).await?;
             }
         }
-        Ok(())
     }
 }
 
@@ -364,23 +362,20 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             .await?;
         let job = Job::fold(&store.job(id).await?.entries)?;
         let mut chance = Chance::new(seed * 7919);
-        let pitch = job.instrument().bridge.intonation.pitch.middle();
-        let saddles = job
-            .strings()
-            .iter()
-            .zip(&OFF_MM)
-            .map(|(state, off)| {
-                let off = Length::from_mm(*off);
-                Saddle::hidden(&state.speaking, &state.spec, pitch, off, &mut chance)
-            })
-            .collect::<Result<_, _>>()?;
+        let mut odd = Odd {
+            saddles_mm: OFF_MM,
+            ..Odd::usual(&mut chance, bird.kind == Kind::Bass)
+        };
+        if bird.name == "Knot" {
+            odd.relief_mm = [-0.14, 0.24];
+        }
+        let stand_in = StandIn::hidden(&job, odd, seed * 31)?;
         let mut worked = Worked {
             store,
             id,
             job,
             at,
-            saddles,
-            chance,
+            stand_in,
         };
         worked
             .tell(Event::TunerChosen {
@@ -390,10 +385,21 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
                 },
             })
             .await?;
+        worked.follow(bird.until).await?;
         match bird.name {
             "Heron" => heron(&mut worked).await?,
             "Siskin" => siskin(&mut worked).await?,
-            _ => worked.follow(bird.steps).await?,
+            "Wren" => {
+                let (string, held, attack) = (4, 5, 0.5);
+                worked
+                    .tell(Event::BuzzHeard {
+                        string,
+                        held,
+                        attack,
+                    })
+                    .await?;
+            }
+            _ => {}
         }
         worked.tell(Event::StageSet { stage: bird.stage }).await?;
     }
@@ -417,12 +423,12 @@ async fn heron(worked: &mut Worked<'_>) -> anyhow::Result<()> {
             match plan.saddle_of(string).map(|saddle| &saddle.action) {
                 Some(Action::Turn(_)) => worked.turn(string).await?,
                 Some(Action::Leave) | None => break,
-                _ => worked.read(string, 12).await?,
+                _ => worked.read(string).await?,
             }
         }
     }
     for string in [3, 3, 4, 5, 6] {
-        worked.read(string, 12).await?;
+        worked.read(string).await?;
     }
     worked.turn(5).await?;
     let behind = Measured::from(&parse_length("3/64", LengthUnit::Inch)?);

@@ -48,6 +48,13 @@ impl Fields {
         self.values.insert(name.to_owned(), value.into());
     }
 
+    /// Fills a field that nothing was typed into.
+    pub(crate) fn suggest(&mut self, name: &str, value: impl Into<String>) {
+        if self.text(name).is_empty() && !self.errors.contains_key(name) {
+            self.set(name, value);
+        }
+    }
+
     /// Whether a box was ticked.
     pub(crate) fn ticked(&self, name: &str) -> bool {
         self.values.contains_key(name)

@@ -1,6 +1,7 @@
 //! Pages: handlers that parse, call and render.
 
 pub(crate) mod bench;
+pub(crate) mod clearance;
 pub(crate) mod data;
 pub(crate) mod instrument;
 pub(crate) mod intake;
@@ -8,9 +9,11 @@ pub(crate) mod intonation;
 pub(crate) mod job;
 pub(crate) mod open;
 pub(crate) mod record;
+pub(crate) mod setup;
 pub(crate) mod strings;
 pub(crate) mod tell;
 pub(crate) mod understand;
+pub(crate) mod whole;
 
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
@@ -25,6 +28,8 @@ use crate::errors::Failure;
 pub(crate) struct Head {
     pub(crate) style: String,
     pub(crate) htmx: String,
+    pub(crate) changes: String,
+    pub(crate) tools: String,
     pub(crate) keys: String,
     pub(crate) icon: String,
 }
@@ -34,6 +39,8 @@ impl Head {
         Self {
             style: assets::path("app.css"),
             htmx: assets::path("htmx.min.js"),
+            changes: assets::path("changes.js"),
+            tools: assets::path("tools.js"),
             keys: assets::path("keys.js"),
             icon: assets::path("favicon.svg"),
         }

@@ -3,6 +3,8 @@
 
 pub(crate) mod intonation;
 pub(crate) mod lanes;
+pub(crate) mod setup;
+pub(crate) mod side;
 pub(crate) mod strings;
 
 use std::fmt::Write;
@@ -176,6 +178,13 @@ impl Drawing {
         let x = if self.mirrored { self.x(x) - width } else { x };
         self.push(format_args!(
             r#"<rect class="{class}" x="{x:.1}" y="{y:.1}" width="{width:.1}" height="{height:.1}" rx="{round}"/>"#
+        ));
+    }
+
+    pub(crate) fn circle(&mut self, class: &str, (x, y): (f64, f64), radius: f64) {
+        let x = self.x(x);
+        self.push(format_args!(
+            r#"<circle class="{class}" cx="{x:.1}" cy="{y:.1}" r="{radius:.1}"/>"#
         ));
     }
 

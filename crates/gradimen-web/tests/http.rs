@@ -249,6 +249,8 @@ fn assets_come_from_the_binary_under_a_name_of_their_contents() {
     for (name, kind) in [
         ("app.css", "text/css"),
         ("next.woff2", "font/woff2"),
+        ("changes.js", "text/javascript"),
+        ("tools.js", "text/javascript"),
         ("keys.js", "text/javascript"),
         ("favicon.svg", "image/svg+xml"),
     ] {

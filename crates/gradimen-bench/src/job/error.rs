@@ -6,6 +6,7 @@ use gradimen_core::string::StringError;
 use thiserror::Error;
 
 use crate::event::EVENT_VERSION;
+use crate::geometry::GeometryError;
 use crate::instrument::InstrumentError;
 
 /// Why a journal is no job, or an event cannot join it.
@@ -36,6 +37,9 @@ pub enum JobError {
     /// Taking back what is not there, or twice.
     #[error("entry {0} cannot be taken back or put again")]
     UndoTarget(u64),
+    /// A reading or an adjuster that neck, nut and heights do not have.
+    #[error("{0}")]
+    Geometry(#[from] GeometryError),
     /// A string the instrument does not have.
     #[error("read string {read}, expected 1 to {strings}")]
     NoSuchString {

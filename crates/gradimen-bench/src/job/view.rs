@@ -4,11 +4,14 @@ use gradimen_core::pitch::ConcertPitch;
 use gradimen_core::quantity::{Cents, Length};
 use jiff::Timestamp;
 
-use super::{Job, JobError, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState};
+use super::{Buzz, Job, JobError, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState};
 use crate::event::{
-    EVENT_VERSION, Entry, Event, HeightsGiven, Player, Stage, Strung, Tuner, Tuning,
+    EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player, RodStop, Stage,
+    Strung, Targets, Tuner, Tuning,
 };
+use crate::geometry::Geometry;
 use crate::instrument::Instrument;
+use crate::methods;
 use crate::record::Measured;
 
 impl Job {
@@ -85,6 +88,39 @@ impl Job {
         &self.heights
     }
 
+    /// What is known of neck, nut and heights.
+    pub const fn geometry(&self) -> &Geometry {
+        &self.geometry
+    }
+
+    /// What the setup is to be: as told, or usual for the player's hand.
+    pub fn targets(&self) -> Targets {
+        self.targets
+            .clone()
+            .unwrap_or_else(|| methods::targets(&self.instrument, self.player.hand))
+    }
+
+    /// Whether the targets were told, or are only usual.
+    pub const fn targets_told(&self) -> bool {
+        self.targets.is_some()
+    }
+
+    /// How the rod refused, if it did since it was last turned.
+    pub const fn rod_stop(&self) -> Option<RodStop> {
+        self.rod_stop
+    }
+
+    /// The end a height adjuster was found at.
+    pub fn height_end(&self, adjuster: HeightAdjuster) -> Option<HeightEnd> {
+        let found = self.height_ends.iter().find(|(on, _)| *on == adjuster);
+        found.map(|(_, end)| *end)
+    }
+
+    /// The buzzes that were heard.
+    pub fn buzzes(&self) -> &[Buzz] {
+        &self.buzzes
+    }
+
     /// Whether the strings are old: intonation is provisional.
     pub const fn old_strings(&self) -> bool {
         self.old_strings
@@ -129,6 +165,16 @@ impl Job {
         }
     }
 
+    /// Crown of fret 12 to a saddle that stands at a setback: what a rule reads.
+    pub fn twelfth_to_saddle(&self, string: u8, setback: Length) -> Length {
+        self.speaking_scale(string) * 0.5 + setback
+    }
+
+    /// The setback of a saddle that a rule found so far from the crown of fret 12.
+    pub fn setback_at(&self, string: u8, from_twelfth: Length) -> Length {
+        from_twelfth - self.speaking_scale(string) * 0.5
+    }
+
     /// The last reading of a string at a fret since it was strung and its saddle last moved.
     pub fn last_reading(&self, string: u8, fret: u8) -> Option<Cents> {
         let saddle = self
@@ -163,6 +209,7 @@ impl Job {
             version: EVENT_VERSION,
             event,
         })?;
+        after.lie()?;
         Ok(after)
     }
 

@@ -74,6 +74,7 @@ pub(crate) fn read_at(string: u8, fret: u8, cents: f64) -> Event {
         } else {
             Against::Open
         },
+        kept: false,
     }
 }
 

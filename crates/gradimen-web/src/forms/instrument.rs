@@ -3,7 +3,7 @@
 use gradimen_bench::hardware::{
     Bridge, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, SaddleWay,
 };
-use gradimen_bench::instrument::{Instrument, Kind};
+use gradimen_bench::instrument::{Instrument, Kind, NeckRecord, Rod, RodAt};
 use gradimen_bench::methods::usual_instrument;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::LengthUnit;
@@ -42,6 +42,14 @@ pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
         fields.set("locking_nut", "on");
     }
     fields.set("note", instrument.note.clone());
+    let neck = &instrument.neck;
+    fields.set("joint_fret", neck.joint_fret.to_string());
+    fields.set("rod", neck.rod.key());
+    fields.set("rod_at", neck.rod_at.key());
+    if neck.bolted {
+        fields.set("bolted", "on");
+    }
+    fields.set("pocket", neck.pocket.written.clone());
     fill_bridge(fields, &instrument.bridge);
 }
 
@@ -125,6 +133,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     let spread_nut = fields.exact("spread_nut", &limits::SPREAD);
     let spread_bridge = fields.exact("spread_bridge", &limits::SPREAD);
     let bridge = read_bridge(fields);
+    let neck = read_neck(fields);
     if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
         fields.wrong(
             "name",
@@ -144,6 +153,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
         spread_bridge: spread_bridge?,
         left_handed: fields.ticked("left_handed"),
         locking_nut: fields.ticked("locking_nut"),
+        neck: neck?,
         bridge: bridge?,
         note: fields.text("note").to_owned(),
     };
@@ -155,6 +165,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
             E::Travel(..) => "furthest",
             E::Thread(_) => "saddle_pitch",
             E::Strings(_) => "strings",
+            E::Joint { .. } => "joint_fret",
             E::Nameless | E::NotALength(_) => "name",
         };
         fields.wrong(field, &error);
@@ -178,6 +189,28 @@ fn read_scales(fields: &mut Fields) -> Option<Vec<gradimen_bench::record::Measur
         ));
     }
     Some(scales)
+}
+
+fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
+    let joint_fret = fields.number("joint_fret", "the fret where the body begins", 10, 35);
+    let rod = Rod::ALL
+        .into_iter()
+        .find(|rod| rod.key() == fields.text("rod"))
+        .ok_or("choose what the rod can do");
+    let rod = fields.keep("rod", rod);
+    let rod_at = RodAt::ALL
+        .into_iter()
+        .find(|at| at.key() == fields.text("rod_at"))
+        .ok_or("choose where the key goes in");
+    let rod_at = fields.keep("rod_at", rod_at);
+    let pocket = fields.exact("pocket", &limits::POCKET);
+    Some(NeckRecord {
+        joint_fret: joint_fret?,
+        rod: rod?,
+        rod_at: rod_at?,
+        bolted: fields.ticked("bolted"),
+        pocket: pocket?,
+    })
 }
 
 fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
@@ -289,6 +322,9 @@ mod tests {
             ("saddles", "1 2 3"),
             ("saddle_pitch", "5 mm"),
             ("furthest", "-4 mm"),
+            ("joint_fret", "40"),
+            ("pocket", "3 m"),
+            ("rod", "bent"),
             ("name", ""),
         ] {
             let mut fields = filled(&Instrument {

@@ -21,6 +21,14 @@ pub(crate) const CUT_OFF: LengthField =
     LengthField::mm("a piece of string", Millimetre, 10.0, 1500.0);
 pub(crate) const FIRST_FRET: LengthField = LengthField::mm("clearance over fret 1", Thou, 0.0, 3.0);
 pub(crate) const TWELFTH: LengthField = LengthField::mm("action at fret 12", Millimetre, 0.2, 8.0);
+pub(crate) const POCKET: LengthField = LengthField::mm("a neck pocket", Millimetre, 30.0, 200.0);
+pub(crate) const RELIEF: LengthField = LengthField::mm("relief", Thou, 0.0, 3.0);
+pub(crate) const GAP: LengthField = LengthField::mm("a gap over fret 1", Thou, 0.0, 3.0);
+pub(crate) const ACTION: LengthField =
+    LengthField::mm("the height of a string", Millimetre, 0.2, 8.0);
+pub(crate) const NUT_MOVE: LengthField = LengthField::mm("a move of the nut", Thou, -2.0, 2.0);
+pub(crate) const SHIM: LengthField =
+    LengthField::mm("the thickness of a shim", Millimetre, 0.05, 4.0);
 pub(crate) const NUT_TO_TWELFTH: LengthField =
     LengthField::mm("nut to fret 12", Millimetre, 200.0, 500.0);
 pub(crate) const TWELFTH_TO_SADDLE: LengthField =
@@ -31,7 +39,13 @@ pub(crate) const BRIDGE_MOVE: LengthField =
 
 /// The limits of a field by the name forms use for it, for what a field shows back while typing.
 pub(crate) fn by_name(name: &str) -> Option<&'static LengthField> {
-    const NAMES: [(&str, &LengthField); 17] = [
+    const NAMES: [(&str, &LengthField); 23] = [
+        ("pocket", &POCKET),
+        ("relief", &RELIEF),
+        ("gap", &GAP),
+        ("action", &ACTION),
+        ("nut_move", &NUT_MOVE),
+        ("shim", &SHIM),
         ("scale", &SCALE),
         ("radius", &RADIUS),
         ("spread", &SPREAD),

@@ -7,7 +7,7 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::document::Document;
-use gradimen_bench::event::Event;
+use gradimen_bench::event::{Event, Gap};
 use gradimen_bench::job::Job;
 use gradimen_store::{Store, StoreError};
 
@@ -81,12 +81,47 @@ pub(crate) async fn readings(
                 fret,
                 cents,
                 against,
+                ..
             } => (
                 format!("intonation against {}", against.key()),
                 *string,
                 fret.to_string(),
                 cents.to_string(),
                 "cents",
+            ),
+            Event::ReliefRead {
+                side,
+                span,
+                seen: Gap::Open { gap },
+                ..
+            } => (
+                format!("relief, {} side, {}", side.key(), span.words()),
+                job.geometry().string_of(*side),
+                span.at.to_string(),
+                mm(gap),
+                "mm",
+            ),
+            Event::NutRead {
+                string, held, gap, ..
+            } => (
+                format!("gap over fret 1, held at {held}"),
+                *string,
+                "1".to_owned(),
+                mm(gap),
+                "mm",
+            ),
+            Event::ActionRead {
+                string,
+                fret,
+                held,
+                gap,
+                ..
+            } => (
+                format!("height, held at {held}"),
+                *string,
+                fret.to_string(),
+                mm(gap),
+                "mm",
             ),
             Event::ScaleMeasured {
                 string,

@@ -4,7 +4,7 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::{Instrument, Kind};
+use gradimen_bench::instrument::{Instrument, Kind, Rod, RodAt};
 use gradimen_bench::methods::usual_instrument;
 use gradimen_core::units::print;
 use gradimen_store::instruments::Version;
@@ -29,6 +29,8 @@ struct FormPage {
     fields: Fields,
     kinds: Vec<Choice>,
     families: Vec<Choice>,
+    rods: Vec<Choice>,
+    rod_places: Vec<Choice>,
     conflict: bool,
 }
 
@@ -47,6 +49,14 @@ impl FormPage {
                     fields.text("family") == family.key(),
                 )
             })
+            .collect();
+        let rods = Rod::ALL
+            .into_iter()
+            .map(|rod| Choice::of(rod.key(), rod.name(), fields.text("rod") == rod.key()))
+            .collect();
+        let rod_places = RodAt::ALL
+            .into_iter()
+            .map(|at| Choice::of(at.key(), at.name(), fields.text("rod_at") == at.key()))
             .collect();
         let (heading, action, button, seen) = match existing {
             None => (
@@ -71,6 +81,8 @@ impl FormPage {
             fields,
             kinds,
             families,
+            rods,
+            rod_places,
             conflict: false,
         }
     }

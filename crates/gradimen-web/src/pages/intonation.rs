@@ -81,6 +81,7 @@ pub(crate) struct Intonation {
 pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Intonation {
     let fields = view.fields.clone();
     let string = view.string(job).or(plan.next_string()).unwrap_or(1);
+    let frame = frame.with_string(string);
     let frets_there = FRETS
         .into_iter()
         .filter(|fret| *fret <= job.instrument().frets);
@@ -139,7 +140,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
         panel,
         places: places(job, plan, &fields),
 
-        scale_hint: words::both(job.instrument().scale(string) * 0.5),
+        scale_hint: words::both(job.instrument().nut_to_twelfth(string)),
         old_strings: job.old_strings(),
         threshold: format!("{:.1}", plan.threshold.value()),
 
@@ -244,7 +245,7 @@ fn rows(plan: &Plan, job: &Job, in_hand: u8, link: impl Fn(u8) -> String) -> Vec
 
 /// Way left behind the saddle where it belongs.
 fn travel(saddle: &SaddlePlan) -> String {
-    words::mm(saddle.estimate.furthest.value - saddle.target.value, 1)
+    words::mm(saddle.left_behind(), 1)
 }
 
 fn action_words(saddle: &SaddlePlan, index: usize) -> String {
@@ -310,7 +311,6 @@ fn places(job: &Job, plan: &Plan, fields: &Fields) -> Vec<Place> {
                 .map(move |string| (saddle, string))
         })
         .map(|(saddle, string)| {
-            let half = job.speaking_scale(string.string) * 0.5;
             let here = fields.text("string") == string.string.to_string();
             let of = |what: &str, name: &str| {
                 let mut field = fields.field(name);
@@ -330,7 +330,7 @@ fn places(job: &Job, plan: &Plan, fields: &Fields) -> Vec<Place> {
                     words::mm(string.ideal.value, 1),
                     words::mm(string.ideal.sigma, 1)
                 ),
-                rule: words::both(half + string.ideal.value),
+                rule: words::both(job.twelfth_to_saddle(string.string, string.ideal.value)),
                 ends: travel(saddle),
                 out: saddle.short_by.is_some(),
                 place: of("place", "twelfth_to_saddle"),

@@ -2,6 +2,7 @@
 
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
+use gradimen_bench::doubt::{self, Question};
 use gradimen_bench::event::Stage;
 use gradimen_bench::job::{Job, JobError};
 use gradimen_bench::plan::{Plan, Verdict};
@@ -10,7 +11,7 @@ use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
 use super::tell;
-use super::{intake, intonation, page, record, see, strings};
+use super::{clearance, intake, intonation, page, record, see, setup, strings, whole};
 use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::svg;
@@ -20,18 +21,38 @@ use crate::svg;
 pub(crate) enum Station {
     Intake,
     Strings,
+    Relief,
+    Nut,
+    Height,
     Intonation,
+    Clearance,
+    Plan,
     Record,
 }
 
 impl Station {
-    const ALL: [Self; 4] = [Self::Intake, Self::Strings, Self::Intonation, Self::Record];
+    const ALL: [Self; 9] = [
+        Self::Intake,
+        Self::Strings,
+        Self::Relief,
+        Self::Nut,
+        Self::Height,
+        Self::Intonation,
+        Self::Clearance,
+        Self::Plan,
+        Self::Record,
+    ];
 
     const fn key(self) -> &'static str {
         match self {
             Self::Intake => "intake",
             Self::Strings => "strings",
+            Self::Relief => "relief",
+            Self::Nut => "nut",
+            Self::Height => "height",
             Self::Intonation => "intonation",
+            Self::Clearance => "clearance",
+            Self::Plan => "plan",
             Self::Record => "record",
         }
     }
@@ -45,7 +66,12 @@ impl Station {
         match self {
             Self::Intake => "1",
             Self::Strings => "2",
+            Self::Relief => "4",
+            Self::Nut => "5",
+            Self::Height => "6",
             Self::Intonation => "7",
+            Self::Clearance => "9",
+            Self::Plan => "p",
             Self::Record => "0",
         }
     }
@@ -70,6 +96,18 @@ pub(crate) struct Conflict {
     pub(crate) again: Vec<(String, String)>,
 }
 
+/// A reading that does not fit, asked about before it is believed.
+#[derive(Debug, Clone)]
+pub(crate) struct Asked {
+    pub(crate) read: String,
+    pub(crate) expected: String,
+    pub(crate) deviations: String,
+    /// What it would be without a slip: in words, and the form that tells it.
+    pub(crate) slips: Vec<(String, Vec<(String, String)>)>,
+    /// The form that keeps it as it was written.
+    pub(crate) keep: Vec<(String, String)>,
+}
+
 /// The frame around every station.
 #[derive(Debug, Clone)]
 pub(crate) struct Frame {
@@ -84,8 +122,11 @@ pub(crate) struct Frame {
     pub(crate) undo: Option<String>,
     pub(crate) redo: Option<String>,
     pub(crate) conflict: Option<Conflict>,
+    pub(crate) question: Option<Asked>,
     pub(crate) wrong: String,
     pub(crate) focus: String,
+    /// What is in hand, so that undo and redo stay with it.
+    pub(crate) place: Vec<(&'static str, String)>,
 }
 
 /// What a page shows of a job: where the eye and the hand are.
@@ -93,6 +134,7 @@ pub(crate) struct Frame {
 pub(crate) struct View {
     pub(crate) fields: Fields,
     pub(crate) conflict: Option<Conflict>,
+    pub(crate) question: Option<Asked>,
 }
 
 impl View {
@@ -117,8 +159,11 @@ impl Frame {
         let marks = |station| match station {
             Station::Intake => Mark::Within,
             Station::Strings => summary::strings_mark(job),
+            Station::Relief => summary::relief_mark(plan),
+            Station::Nut => summary::nut_mark(plan),
+            Station::Height => summary::height_mark(plan),
             Station::Intonation => summary::intonation_mark(plan),
-            Station::Record => Mark::Unread,
+            Station::Clearance | Station::Plan | Station::Record => Mark::Unread,
         };
         let tabs = Station::ALL
             .into_iter()
@@ -130,7 +175,7 @@ impl Frame {
                     Mark::Within => Verdict::Within,
                     Mark::Blocked => Verdict::Blocked,
                 };
-                let no_mark = tab == Station::Record;
+                let no_mark = matches!(tab, Station::Clearance | Station::Plan | Station::Record);
                 let mut name = tab.key().to_owned();
                 if let Some(first) = name.get_mut(..1) {
                     first.make_ascii_uppercase();
@@ -169,9 +214,27 @@ impl Frame {
             undo: told(job.undo()),
             redo: told(job.redo()),
             conflict: view.conflict.clone(),
+            question: view.question.clone(),
             wrong: wrong_anywhere(&view.fields),
             focus: view.fields.text("focus").to_owned(),
+            place: place(&view.fields).collect(),
         }
+    }
+
+    /// Names another thing in hand where the address did not.
+    pub(crate) fn with_place(mut self, name: &'static str, value: &str) -> Self {
+        if self.place.iter().all(|(known, _)| *known != name) {
+            self.place.push((name, value.to_owned()));
+        }
+        self
+    }
+
+    /// Names the string in hand where the address did not.
+    pub(crate) fn with_string(mut self, string: u8) -> Self {
+        if self.place.iter().all(|(name, _)| *name != "string") {
+            self.place.push(("string", string.to_string()));
+        }
+        self
     }
 }
 
@@ -197,7 +260,12 @@ fn render(
     match station {
         Station::Intake => page(status, &intake::station(frame, job, view)),
         Station::Strings => page(status, &strings::station(frame, job, view)),
+        Station::Relief => page(status, &setup::relief::station(frame, job, &plan, view)),
+        Station::Nut => page(status, &setup::nut::station(frame, job, &plan, view)),
+        Station::Height => page(status, &setup::height::station(frame, job, &plan, view)),
         Station::Intonation => page(status, &intonation::station(frame, job, &plan, view)),
+        Station::Clearance => page(status, &clearance::station(frame, job, &plan, view)),
+        Station::Plan => page(status, &whole::station(frame, job, &plan)),
         Station::Record => page(status, &record::station(frame, job, view)),
     }
 }
@@ -227,6 +295,7 @@ pub(crate) async fn station(
     let view = View {
         fields: Fields::from(query.into_inner()),
         conflict: None,
+        question: None,
     };
     render(StatusCode::OK, id, &job, station, &view)
 }
@@ -242,7 +311,11 @@ pub(crate) async fn tell(
     let job = folded(&store, id).await?;
     let station = Station::from_key(fields.text("station")).unwrap_or(Station::Record);
     let refuse = |status, fields: Fields, conflict| {
-        let view = View { fields, conflict };
+        let view = View {
+            fields,
+            conflict,
+            question: None,
+        };
         render(status, id, &job, station, &view)
     };
     let seen = fields.text("seen").parse().unwrap_or(0);
@@ -250,6 +323,17 @@ pub(crate) async fn tell(
     let Some(events) = told else {
         return refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None);
     };
+    if fields.text("sure") != "yes"
+        && let Some(asked) = events.iter().find_map(|event| doubt::question(&job, event))
+    {
+        fields.set("asked", "yes");
+        let view = View {
+            question: Some(ask(&fields, asked)),
+            fields,
+            conflict: None,
+        };
+        return render(StatusCode::UNPROCESSABLE_ENTITY, id, &job, station, &view);
+    }
     let mine: Vec<String> = events
         .iter()
         .map(gradimen_bench::event::Event::sentence)
@@ -271,6 +355,30 @@ pub(crate) async fn tell(
 fn mark_error(fields: &mut Fields, error: &JobError) {
     let field = tell::main_field(fields.text("what"));
     fields.wrong(field, error);
+}
+
+/// The question in words, with the forms that answer it.
+fn ask(fields: &Fields, question: Question) -> Asked {
+    let keep = fields
+        .all()
+        .map(|(name, value)| (name.clone(), value.clone()))
+        .filter(|(name, _)| name != "asked" && name != "sure")
+        .chain([("sure".to_owned(), "yes".to_owned())])
+        .collect();
+    Asked {
+        read: question.read,
+        expected: question.expected,
+        deviations: format!("{:.0}", question.deviations),
+        slips: question
+            .slips
+            .into_iter()
+            .map(|slip| {
+                let form = slip.instead.map(|event| tell::without_slip(fields, &event));
+                (slip.says, form.unwrap_or_default())
+            })
+            .collect(),
+        keep,
+    }
 }
 
 fn conflict(job: &Job, seen: u64, now: u64, mine: Vec<String>, fields: &Fields) -> Conflict {
@@ -299,17 +407,26 @@ fn conflict(job: &Job, seen: u64, now: u64, mine: Vec<String>, fields: &Fields) 
     }
 }
 
+/// What is in hand, as far as the address or the form says.
+fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, String)> + '_ {
+    [
+        "string", "fret", "against", "panel", "side", "school", "held",
+    ]
+    .into_iter()
+    .map(|name| (name, fields.text(name).to_owned()))
+    .filter(|(_, value)| {
+        let plain = |byte: u8| byte.is_ascii_alphanumeric() || byte == b'_';
+        !value.is_empty() && value.bytes().all(plain)
+    })
+}
+
 /// Where the work goes on: the same station, the string just told of in hand, the cursor where
 /// the next reading goes.
 fn onward(id: i64, job: &Job, station: Station, fields: &Fields) -> String {
     let mut place = format!("/jobs/{id}/{}", station.key());
-    let mut query = Vec::new();
-    for name in ["string", "fret", "against", "panel"] {
-        let value = fields.text(name);
-        if !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_alphanumeric()) {
-            query.push(format!("{name}={value}"));
-        }
-    }
+    let mut query: Vec<String> = self::place(fields)
+        .map(|(name, value)| format!("{name}={value}"))
+        .collect();
     let string = fields.text("string").parse::<u8>().unwrap_or(1);
     let next = if string >= job.instrument().strings {
         1
@@ -319,6 +436,18 @@ fn onward(id: i64, job: &Job, station: Station, fields: &Fields) -> String {
     let focus = match fields.text("what") {
         "read" => Some(format!("reading-{next}")),
         "move" | "round" => Some(format!("reading-{string}")),
+        "relief" => Some(
+            if fields.text("side") == "treble" {
+                "relief-2"
+            } else {
+                "relief-1"
+            }
+            .to_owned(),
+        ),
+        "nut" => Some(format!("nut-{next}")),
+        "nut_moved" => Some(format!("nut-{string}")),
+        "action" => Some(format!("action-{next}")),
+        "height" => Some(format!("action-{string}")),
         "place" => Some(format!("place-{next}")),
         "room" => Some(format!("room-{next}")),
         "scale" => Some("nut_to_twelfth".to_owned()),

@@ -124,14 +124,12 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Strings {
     let drawing = svg::strings::draw(
         worked,
         &pull,
-        |string| lane_input(&fields, "note", string, &format!("Note of string {string}")),
+        |string| lane_input(&fields, "note", string, "limits=note", "Note"),
         |string| {
-            lane_input(
-                &fields,
-                "gauge",
-                string,
-                &format!("Gauge of string {string}"),
-            )
+            let now = job.string_state(string);
+            let now = now.map_or(String::new(), |now| set::gauge_text(&now.record));
+            let asks = format!("limits=string_gauge&amp;now={now}");
+            lane_input(&fields, "gauge", string, &asks, "Gauge")
         },
     );
     Strings {
@@ -242,16 +240,17 @@ fn rows(job: &Job, pull: &Pull) -> Vec<Row> {
 }
 
 /// A field standing on a lane that belongs to the form below.
-fn lane_input(fields: &Fields, name: &str, string: u8, label: &str) -> String {
+/// `asks` is what the field's echo is asked with while it is typed in.
+fn lane_input(fields: &Fields, name: &str, string: u8, asks: &str, label: &str) -> String {
     let field = fields.field(&format!("{name}{string}"));
     let wrong = !field.error.is_empty();
     format!(
-        r#"<div xmlns="http://www.w3.org/1999/xhtml" class="lane-field{}"><input form="strung" name="{}" id="{}" value="{}" aria-label="{}" aria-invalid="{wrong}" autocomplete="off" spellcheck="false"></div>"#,
+        r#"<div xmlns="http://www.w3.org/1999/xhtml" class="lane-field{}"><input form="strung" name="{}" id="{}" value="{}" aria-label="{label} of string {string}" aria-invalid="{wrong}" autocomplete="off" spellcheck="false" hx-get="/understand?{asks}" hx-trigger="input changed delay:200ms, focus" hx-target=".lanes-echo" hx-select="unset" hx-swap="innerHTML" hx-push-url="false" hx-params="{}"></div>"#,
         if wrong { " is-wrong" } else { "" },
         field.name,
         field.name,
         svg::escaped(&field.value),
-        svg::escaped(label),
+        field.name,
     )
 }
 

@@ -1,6 +1,8 @@
 //! Form text becomes typed events: the one way a page changes a job.
 
-use gradimen_bench::event::{Against, Event, Stage, Strung, Tuner};
+mod setup;
+
+use gradimen_bench::event::{Against, Event, Gap, Stage, Strung, Tuner};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::TUNERS;
 use gradimen_bench::record::Weighing;
@@ -19,6 +21,7 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
             let string = fields.number("string", "a string", 1, strings);
             let fret = fields.number("fret", "a fret", 1, job.instrument().frets);
             let against = Against::from_key(fields.text("against")).unwrap_or(Against::Harmonic);
+            let kept = fields.text("sure") == "yes";
             let read = parse_cents(fields.text("cents"));
             let readings = fields.keep("cents", read);
             let (string, fret) = (string?, fret?);
@@ -32,6 +35,7 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
                         fret,
                         cents: cents.value(),
                         against,
+                        kept,
                     })
                     .collect(),
             )
@@ -137,6 +141,9 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
             Some(vec![Event::StageSet { stage }])
         }
         other => {
+            if let Some(told) = setup::event(job, fields) {
+                return told.map(|event| vec![event]);
+            }
             let error = format!("read '{other}', which is nothing a job can be told");
             fields.wrong("what", error);
             None
@@ -198,6 +205,49 @@ pub(crate) fn main_field(what: &str) -> &'static str {
         "strung" => "set",
         "heights" => "twelfth_treble",
         "note" => "text",
+        "relief" | "nut" | "action" => "gap",
+        "rod" | "height" => "turns",
+        "nut_moved" => "nut_move",
+        "relief_target" => "relief",
+        "nut_target" => "nut_treble",
+        "height_target" => "action_treble",
+        "shim" => "thickness",
+        "buzz" => "held",
         _ => "what",
     }
+}
+
+/// The fields of the same form for a reading as it would be without a slip.
+pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, String)> {
+    let mut changed: Vec<(&str, String)> = Vec::new();
+    match event {
+        Event::IntonationRead { string, cents, .. } => {
+            changed.push(("string", string.to_string()));
+            changed.push(("cents", cents.to_string()));
+        }
+        Event::NutRead { string, gap, .. } => {
+            changed.push(("string", string.to_string()));
+            changed.push(("gap", gap.written.clone()));
+        }
+        Event::ActionRead {
+            string, fret, gap, ..
+        } => {
+            changed.push(("string", string.to_string()));
+            changed.push(("fret", fret.to_string()));
+            changed.push(("gap", gap.written.clone()));
+        }
+        Event::ReliefRead {
+            seen: Gap::Open { gap },
+            ..
+        } => changed.push(("gap", gap.written.clone())),
+        _ => {}
+    }
+    fields
+        .all()
+        .map(|(name, value)| {
+            let other = changed.iter().find(|(changed, _)| changed == name);
+            let value = other.map_or(value, |(_, value)| value);
+            (name.clone(), value.clone())
+        })
+        .collect()
 }

@@ -1,19 +1,51 @@
 //! What a field understood, shown beside it before anything is kept.
 
 use actix_web::{HttpResponse, web};
+use gradimen_core::pitch::{ConcertPitch, Pitch};
 use gradimen_core::units::print;
 use serde::Deserialize;
 
-use crate::forms::limits;
+use crate::forms::{limits, set};
 use crate::svg::escaped;
 
 #[derive(Debug, Deserialize)]
 pub(crate) struct Query {
     /// Which limits apply.
     limits: String,
+    /// The gauge that is on, where a gauge is typed: a bare number keeps its make.
+    now: Option<String>,
     /// What was typed, under whatever name its field has.
     #[serde(flatten)]
     typed: std::collections::HashMap<String, String>,
+}
+
+/// What is not a length: the notes and gauges of the lanes, and readings in cents.
+fn other(limits: &str, now: Option<&str>, typed: &str) -> String {
+    match limits {
+        "string_gauge" => {
+            let now = now.and_then(|now| set::parse_gauge(now, None).ok());
+            set::parse_gauge(typed, now.as_ref()).map_or_else(
+                |error| error.to_string(),
+                |record| {
+                    let gauge = record.gauge.middle();
+                    format!(
+                        "{}, {}: {}",
+                        print::mm(gauge),
+                        print::thou(gauge),
+                        record.make.name()
+                    )
+                },
+            )
+        }
+        "note" => typed.parse::<Pitch>().map_or_else(
+            |error| error.to_string(),
+            |pitch| {
+                let frequency = pitch.frequency(ConcertPitch::default());
+                format!("{pitch}: {:.2} Hz at A4 = 440 Hz", frequency.hertz())
+            },
+        ),
+        _ => String::new(),
+    }
 }
 
 /// The value in both units, or what is wrong with it.
@@ -21,7 +53,7 @@ pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
     let typed = query.typed.values().next().map_or("", |text| text.trim());
     let answer = match limits::by_name(&query.limits) {
         _ if typed.is_empty() => String::new(),
-        None => String::new(),
+        None => other(&query.limits, query.now.as_deref(), typed),
         Some(limits) => typed
             .split(';')
             .filter(|part| !part.trim().is_empty())

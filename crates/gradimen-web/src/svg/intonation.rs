@@ -110,6 +110,12 @@ pub(crate) fn draw(
     staircase(&mut drawing, &lanes, &zone, plan);
     for saddle in &plan.saddles {
         draw_saddle(&mut drawing, &lanes, &zone, saddle);
+        let mut ends = saddle.strings();
+        if let Some(first) = ends.next() {
+            let last = ends.last().unwrap_or(first);
+            let middle = f64::midpoint(lanes.y(first), lanes.y(last));
+            caption(&mut drawing, middle + 6.0, saddle);
+        }
     }
     for string in 1..=instrument.strings {
         let x = lanes.fret_x(job, string, fret);
@@ -123,9 +129,30 @@ pub(crate) fn draw(
     drawing.finish(lanes.bottom() + 34.0, &label)
 }
 
-/// Cut, scale line, axis and captions.
-fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
-    let (top, bottom) = (lanes.top - 8.0, lanes.bottom() + 4.0);
+/// The bridge at another station: saddles where they stand, small but true.
+pub(super) fn bridge(drawing: &mut Drawing, lanes: &Lanes, job: &Job, plan: &Plan) {
+    let zone = Zone::of(plan, lanes.per_mm);
+    let (top, bottom) = (lanes.y(1) - 14.0, lanes.y(lanes.count) + 14.0);
+    cut(drawing, top, bottom);
+    for (string, state) in (1..).zip(job.strings()) {
+        let end = plan.saddle_of(string).map_or(Length::ZERO, shown_place);
+        let width = wire_width(state.spec.gauge());
+        drawing.wire(width, BREAK + 9.0, zone.x(end), lanes.y(string));
+    }
+    for saddle in &plan.saddles {
+        let known = &saddle.estimate;
+        let place = zone.x(shown_place(saddle));
+        for string in saddle.strings() {
+            let y = lanes.y(string);
+            let (near, far) = (zone.x(known.nearest), zone.x(known.furthest.value));
+            drawing.rect("slot", (near, y - 4.0), (far - near, 8.0), 4.0);
+            drawing.rect("saddle", (place - 3.5, y - 8.0), (7.0, 16.0), 2.0);
+        }
+    }
+}
+
+/// Where the drawing is cut.
+fn cut(drawing: &mut Drawing, top: f64, bottom: f64) {
     let mut zigzag = Vec::new();
     let mut y = top;
     let mut side = 1.0;
@@ -135,6 +162,12 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
         y += 12.0;
     }
     drawing.polyline("rule", &zigzag);
+}
+
+/// Cut, scale line, axis and captions.
+fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
+    let (top, bottom) = (lanes.top - 8.0, lanes.bottom() + 4.0);
+    cut(drawing, top, bottom);
     // What the cut leaves out, so that the drawing does not lie.
     let drawn_to = Length::from_mm((BREAK - lanes.nut) / lanes.per_mm);
     let left_out = (scale + zone.from - drawn_to).max(Length::ZERO);
@@ -235,7 +268,6 @@ fn draw_saddle(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, saddle: &Saddl
             2.0,
         );
     }
-    caption(drawing, middle + 6.0, saddle);
 }
 
 /// What to do with the saddle, in the margin.

@@ -54,6 +54,11 @@ impl Lanes {
         }
     }
 
+    /// Lanes of another height.
+    pub(crate) fn with_pitch(self, pitch: f64) -> Self {
+        Self { pitch, ..self }
+    }
+
     /// Middle of a lane; strings count from 1.
     pub(crate) fn y(&self, string: u8) -> f64 {
         self.top + (f64::from(string) - 0.5) * self.pitch
@@ -76,6 +81,35 @@ impl Lanes {
 
     /// Board, frets with their numbers, and the nut.
     pub(crate) fn board(&self, drawing: &mut Drawing, job: &Job) {
+        self.board_without_numbers(drawing, job);
+        let last = self.count;
+        let bottom = self.y(last) + self.pitch * 0.4;
+        let mut before = f64::NEG_INFINITY;
+        for fret in NUMBERED
+            .into_iter()
+            .filter(|fret| *fret <= job.instrument().frets)
+        {
+            let x = self.fret_x(job, last, fret);
+            if x - before >= LEAST_GAP {
+                drawing.text(
+                    "small",
+                    (x, bottom + 18.0),
+                    Anchor::Middle,
+                    &fret.to_string(),
+                );
+                before = x;
+            }
+        }
+        drawing.text(
+            "small",
+            (self.nut - 10.0, bottom + 18.0),
+            Anchor::Middle,
+            "nut",
+        );
+    }
+
+    /// Board, frets and nut.
+    pub(crate) fn board_without_numbers(&self, drawing: &mut Drawing, job: &Job) {
         let (first, last) = (1, self.count);
         let frets = job.instrument().frets;
         let edge = self.pitch * 0.4;
@@ -90,27 +124,11 @@ impl Lanes {
                 (self.nut, bottom),
             ],
         );
-        let mut before = f64::NEG_INFINITY;
         for fret in 1..=frets {
             let (a, b) = (self.fret_x(job, first, fret), self.fret_x(job, last, fret));
             drawing.line("fret", (a, top), (b, bottom));
-            if NUMBERED.contains(&fret) && b - before >= LEAST_GAP {
-                drawing.text(
-                    "small",
-                    (b, bottom + 18.0),
-                    Anchor::Middle,
-                    &fret.to_string(),
-                );
-                before = b;
-            }
         }
         drawing.line("nut", (self.nut, top - 2.0), (self.nut, bottom + 2.0));
-        drawing.text(
-            "small",
-            (self.nut - 10.0, bottom + 18.0),
-            Anchor::Middle,
-            "nut",
-        );
     }
 
     /// The band behind the string in hand.

@@ -115,8 +115,7 @@ fn describe(
             hand.why = why(step);
         }
         Action::Start(None) => {
-            let half = job.speaking_scale(hand.string) * 0.5;
-            let rule = half + saddle.target.value;
+            let rule = job.twelfth_to_saddle(hand.string, saddle.target.value);
             hand.big = vec![
                 format!("Set the saddle {} mm", words::mm(rule, 1)),
                 "from fret 12, then read".to_owned(),
@@ -194,14 +193,7 @@ fn describe(
             hand.expect = vec![format!(
                 "It belongs at {} mm; its travel ends at {} mm.",
                 words::mm(saddle.target.value, 1),
-                words::mm(
-                    if short > Length::ZERO {
-                        saddle.estimate.furthest.value
-                    } else {
-                        saddle.estimate.nearest
-                    },
-                    1
-                )
+                words::mm(saddle.nearer_end(), 1)
             )];
         }
         Action::Stuck => {
@@ -214,7 +206,7 @@ fn describe(
 }
 
 fn travel_sentence(saddle: &SaddlePlan) -> String {
-    let left = saddle.estimate.furthest.value - saddle.target.value;
+    let left = saddle.left_behind();
     if left < Length::ZERO {
         format!(
             "Its travel ends {} mm before that.",

@@ -1,0 +1,217 @@
+//! What is found about neck, nut and heights.
+
+use gradimen_core::quantity::Length;
+use gradimen_core::units::print;
+
+use super::Severity;
+use crate::event::{HeightEnd, RodStop, Side};
+use crate::instrument::Kind;
+use crate::job::Job;
+use crate::setup::{HeightAction, NeckFault, NutAction, SetupPlan};
+
+/// Something about neck, nut or heights.
+#[derive(Debug, Clone, PartialEq)]
+pub enum SetupFinding {
+    /// The neck.
+    Neck(NeckFault),
+    /// Slots are too low: which strings, and by how much over fret 1.
+    NutTooLow(Vec<(u8, Length)>),
+    /// An adjuster of height is at its end.
+    HeightSpent {
+        /// Which, in words.
+        adjuster: String,
+        /// A string it carries.
+        string: u8,
+        /// Which end.
+        end: HeightEnd,
+        /// How far it would have to go on.
+        short_by: Length,
+        /// A wedge that helps.
+        wedge: Option<Length>,
+        /// A full shim that helps.
+        shim: Option<Length>,
+    },
+    /// A long neck that has to be tightened far: off load.
+    OffLoad,
+}
+
+impl SetupFinding {
+    pub(super) const fn severity(&self) -> Severity {
+        match self {
+            Self::Neck(NeckFault::Twist { .. } | NeckFault::RodSpent(_))
+            | Self::HeightSpent { .. } => Severity::Stop,
+            Self::Neck(NeckFault::TrebleMore { .. } | NeckFault::BackBow) | Self::NutTooLow(_) => {
+                Severity::Warning
+            }
+            Self::OffLoad => Severity::Note,
+        }
+    }
+
+    pub(super) const fn kind(&self) -> &'static str {
+        match self {
+            Self::Neck(NeckFault::Twist { .. }) => "twist",
+            Self::Neck(NeckFault::TrebleMore { .. }) => "treble_side",
+            Self::Neck(NeckFault::BackBow) => "back_bow",
+            Self::Neck(NeckFault::RodSpent(_)) => "rod_spent",
+            Self::NutTooLow(_) => "nut_too_low",
+            Self::HeightSpent { .. } => "height_spent",
+            Self::OffLoad => "off_load",
+        }
+    }
+
+    pub(super) const fn string(&self) -> Option<u8> {
+        match self {
+            Self::HeightSpent { string, .. } => Some(*string),
+            _ => None,
+        }
+    }
+
+    pub(super) fn sentence(&self) -> String {
+        let hundredths = |value: Length| format!("{:.2} mm", value.mm());
+        match self {
+            Self::Neck(NeckFault::Twist { backward, relief }) => {
+                let other = match backward {
+                    Side::Treble => "bass",
+                    Side::Bass => "treble",
+                };
+                format!(
+                    "The {} side is bent backward while the {other} side shows relief ({} treble, {} bass by hold 1 and last): a twist, or a one-sided back-bow. The rod bends both sides alike and cannot cure it: fretwork first.",
+                    backward.key(),
+                    hundredths(relief[0]),
+                    hundredths(relief[1])
+                )
+            }
+            Self::Neck(NeckFault::TrebleMore { by }) => format!(
+                "The treble side has {} more relief than the bass side. A little more on the bass side is normal, on the treble side it is not: look along the board for a twist before going on.",
+                hundredths(*by)
+            ),
+            Self::Neck(NeckFault::BackBow) => {
+                "Both sides are bent backward: loosen the rod before anything else is read.".to_owned()
+            }
+            Self::Neck(NeckFault::RodSpent(how)) => {
+                let felt = match how {
+                    RodStop::Hard => "is very hard to turn",
+                    RodStop::Rubbery => "springs back",
+                    RodStop::NoEffect => "is slack or turns without effect",
+                };
+                format!(
+                    "The rod {felt}. Stop and never force it: a stripped nut or a broken rod can cost the neck. Hand it to a specialist."
+                )
+            }
+            Self::NutTooLow(slots) => {
+                let each: Vec<String> = slots
+                    .iter()
+                    .map(|(string, by)| format!("string {string} by {}", hundredths(*by)))
+                    .collect();
+                format!(
+                    "Lower over fret 1 than they should be, when the rest is right: {}. Filing cannot put that back.",
+                    each.join(", ")
+                )
+            }
+            Self::HeightSpent { adjuster, end, short_by, .. } => format!(
+                "Height, {adjuster}: all the way {} and still {:.1} mm short.",
+                match end {
+                    HeightEnd::Bottom => "down",
+                    HeightEnd::Top => "up",
+                },
+                short_by.mm()
+            ),
+            Self::OffLoad => "A long neck asks much of its rod under full pull. Slacken the strings, tighten the rod a little past the turn, tune up, then back it off under load: loosening under load is harmless, tightening may be asking too much. A clamp and half an hour of rest is specialist work.".to_owned(),
+        }
+    }
+
+    pub(super) fn ways(&self) -> Vec<String> {
+        match self {
+            Self::NutTooLow(_) => vec![
+                "a new nut, or a shim under it".to_owned(),
+                "fill the slot and cut it again: wear glasses, and keep the dust out of the lungs"
+                    .to_owned(),
+                "or leave it, if it does not buzz open under this hand".to_owned(),
+            ],
+            Self::HeightSpent {
+                end: HeightEnd::Bottom,
+                wedge,
+                shim,
+                ..
+            } => {
+                let mut ways = Vec::new();
+                if let Some(wedge) = wedge {
+                    ways.push(format!(
+                        "a wedge of {} at the heel end of the pocket: brings the saddles to the middle of their range",
+                        print::mm(Length::from_mm((wedge.mm() * 20.0).round() / 20.0))
+                    ));
+                }
+                if let Some(shim) = shim {
+                    ways.push(format!(
+                        "or a full shim of {} under the heel",
+                        print::tenths(*shim)
+                    ));
+                }
+                ways.push(
+                    "first make sure of the relief: too much of it lifts the strings".to_owned(),
+                );
+                ways
+            }
+            Self::HeightSpent {
+                end: HeightEnd::Top,
+                ..
+            } => vec![
+                "longer screws, or higher saddles".to_owned(),
+                "take a wedge or shim out from under the neck, if there is one".to_owned(),
+            ],
+            _ => Vec::new(),
+        }
+    }
+}
+
+/// A bass neck that is to be tightened by more than a round goes off load.
+const FAR: u32 = 2;
+
+pub(super) fn findings(job: &Job, setup: &SetupPlan) -> Vec<SetupFinding> {
+    let mut found: Vec<SetupFinding> = setup
+        .relief
+        .faults
+        .iter()
+        .copied()
+        .map(SetupFinding::Neck)
+        .collect();
+    if job.instrument().kind == Kind::Bass
+        && setup
+            .relief
+            .next_move()
+            .is_some_and(|step| step.total.value() > 0.0 && step.rounds >= FAR)
+    {
+        found.push(SetupFinding::OffLoad);
+    }
+    let low: Vec<(u8, Length)> = setup
+        .nut
+        .strings
+        .iter()
+        .filter_map(|slot| match slot.action {
+            NutAction::TooLow { by } => Some((slot.string, by)),
+            _ => None,
+        })
+        .collect();
+    if !low.is_empty() {
+        found.push(SetupFinding::NutTooLow(low));
+    }
+    for adjuster in &setup.height.adjusters {
+        if let HeightAction::AtEnd {
+            end,
+            short_by,
+            wedge,
+            shim,
+        } = adjuster.action
+        {
+            found.push(SetupFinding::HeightSpent {
+                adjuster: adjuster.adjuster.name(),
+                string: adjuster.strings.first().copied().unwrap_or(1),
+                end,
+                short_by,
+                wedge,
+                shim,
+            });
+        }
+    }
+    found
+}

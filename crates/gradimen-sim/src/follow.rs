@@ -1,0 +1,123 @@
+//! Doing what the plan says, one thing at a time, as a technician would.
+
+use gradimen_bench::event::Event;
+use gradimen_bench::plan::{Action, Plan};
+use gradimen_bench::setup::{HeightAction, NutAction, ReliefAction};
+use gradimen_bench::whole::Station;
+use gradimen_core::intonation::IntonationError;
+
+use crate::StandIn;
+
+/// Where on the bench the plan stands: the first station, in its order, that asks for something.
+pub fn station(plan: &Plan) -> Option<Station> {
+    let slots = plan.setup.nut.strings.iter();
+    let heights = plan.setup.height.adjusters.iter();
+    let saddles = plan.saddles.iter();
+    if plan.setup.relief.action != ReliefAction::Leave {
+        Some(Station::Relief)
+    } else if slots
+        .into_iter()
+        .any(|slot| matches!(slot.action, NutAction::Read | NutAction::File { .. }))
+    {
+        Some(Station::Nut)
+    } else if heights.into_iter().any(|adjuster| {
+        matches!(
+            adjuster.action,
+            HeightAction::Read(_) | HeightAction::Turn(_)
+        )
+    }) {
+        Some(Station::Height)
+    } else if saddles.into_iter().any(|saddle| {
+        !matches!(
+            saddle.action,
+            Action::Leave | Action::Blocked | Action::Stuck
+        )
+    }) {
+        Some(Station::Intonation)
+    } else {
+        None
+    }
+}
+
+impl StandIn {
+    /// Does the next thing the plan asks for and tells of it; nothing when there is nothing left
+    /// that a setup can do.
+    ///
+    /// # Errors
+    /// [`IntonationError`] never, on a board with twelve frets.
+    pub fn follow(&mut self, plan: &Plan) -> Result<Vec<Event>, IntonationError> {
+        match station(plan) {
+            None => Ok(Vec::new()),
+            Some(Station::Relief) => Ok(self.follow_relief(plan)),
+            Some(Station::Nut) => Ok(self.follow_nut(plan)),
+            Some(Station::Height) => Ok(self.follow_height(plan)),
+            Some(Station::Intonation) => self.follow_saddles(plan),
+        }
+    }
+
+    fn follow_relief(&mut self, plan: &Plan) -> Vec<Event> {
+        match &plan.setup.relief.action {
+            ReliefAction::Read(sides) => sides
+                .iter()
+                .map(|side| self.read_relief(*side, plan.setup.targets.relief_span))
+                .collect(),
+            ReliefAction::Turn(step) => vec![self.turn_rod(step.turns.value())],
+            ReliefAction::Leave | ReliefAction::Blocked => Vec::new(),
+        }
+    }
+
+    fn follow_nut(&mut self, plan: &Plan) -> Vec<Event> {
+        for slot in &plan.setup.nut.strings {
+            match slot.action {
+                NutAction::Read => {
+                    return vec![self.read_nut(slot.string, plan.setup.targets.nut_held)];
+                }
+                NutAction::File { first, .. } => return vec![self.file(slot.string, first)],
+                NutAction::TooLow { .. } | NutAction::Leave => {}
+            }
+        }
+        Vec::new()
+    }
+
+    fn follow_height(&mut self, plan: &Plan) -> Vec<Event> {
+        let fret = plan.setup.height.fret;
+        match plan.setup.height.next_adjuster() {
+            Some(adjuster) => match &adjuster.action {
+                HeightAction::Read(strings) => strings
+                    .iter()
+                    .map(|string| self.read_action(*string, fret))
+                    .collect(),
+                HeightAction::Turn(step) => {
+                    vec![self.turn_height(adjuster.adjuster, step.turns.value())]
+                }
+                HeightAction::AtEnd { .. } | HeightAction::Leave => Vec::new(),
+            },
+            None => Vec::new(),
+        }
+    }
+
+    fn follow_saddles(&mut self, plan: &Plan) -> Result<Vec<Event>, IntonationError> {
+        for saddle in &plan.saddles {
+            let strings: Vec<u8> = saddle.strings().collect();
+            match &saddle.action {
+                Action::Start(None) => {
+                    return strings
+                        .iter()
+                        .map(|string| self.read_cents(*string))
+                        .collect();
+                }
+                Action::Read(unread) => {
+                    return unread
+                        .iter()
+                        .map(|string| self.read_cents(*string))
+                        .collect();
+                }
+                Action::Turn(step) | Action::Start(Some(step)) => {
+                    return Ok(vec![self.turn_saddle(strings[0], step.turns.value())]);
+                }
+                Action::Leave | Action::Blocked | Action::Stuck => {}
+            }
+        }
+        Ok(Vec::new())
+    }
+}

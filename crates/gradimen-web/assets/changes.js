@@ -1,0 +1,105 @@
+// What happens while a change is on its way: what is done meanwhile waits for its turn, what stands
+// typed comes back after the swap, and a server that does not answer is said out loud.
+(() => {
+  // What stands typed in a lane while something else is kept comes back after the swap.
+  const typed = new Map();
+  const remember = (submitted) => {
+    for (const field of document.querySelectorAll("input[data-lane]")) {
+      const key = location.pathname + "#" + field.id;
+      if (field.value !== field.defaultValue && !submitted?.contains(field)) typed.set(key, field.value);
+      else typed.delete(key);
+    }
+  };
+  const restore = () => {
+    for (const field of document.querySelectorAll("input[data-lane]")) {
+      const text = typed.get(location.pathname + "#" + field.id);
+      if (text !== undefined && field.value === "") field.value = text;
+    }
+  };
+
+  // One change at a time. What is clicked meanwhile is done on the page that comes, if it is still
+  // offered there: that page knows what came before, so nothing lands out of order.
+  let underWay = null;
+  const waiting = [];
+
+  const shown = (form) => [...form.elements].filter((field) => field.name && field.type !== "hidden");
+  // A form is the same form when it would tell the same thing; what it has seen may differ.
+  const nameOf = (element) => {
+    if (!(element instanceof HTMLFormElement)) return "link " + element.getAttribute("href");
+    const told = [...element.elements].filter((field) => field.type === "hidden" && field.name !== "seen" && !("place" in field.dataset));
+    return ["form", element.getAttribute("action"), ...told.map((field) => `${field.name}=${field.value}`)].join(" ");
+  };
+  const later = (element, submitter) => {
+    const values = element instanceof HTMLFormElement ? shown(element).map((field) => [field.name, field.value, field.checked]) : [];
+    waiting.push({ name: nameOf(element), values, button: submitter?.name ? submitter.value : null });
+  };
+  const say = (id, text) => {
+    let bar = document.getElementById(id);
+    if (!bar) {
+      bar = document.createElement("p");
+      bar.id = id;
+      bar.setAttribute("role", "alert");
+      bar.className = "notice notice-stop fixed bottom-0 inset-x-0 !p-4 text-lg";
+      document.body.append(bar);
+    }
+    bar.textContent = text;
+  };
+  const goOn = () => {
+    const next = waiting.shift();
+    if (!next) return;
+    if (document.querySelector("[role=alertdialog], [role=alert]")) {
+      waiting.length = 0;
+      say("dropped", "The change before was not kept, so what you did after it was not done either. Look, and do it again.");
+      return;
+    }
+    const offered = [...document.querySelectorAll("#job form, #job a[href]")].find((element) => nameOf(element) === next.name);
+    if (!offered) {
+      waiting.length = 0;
+      say("dropped", "The page had changed before this could be done: nothing was done. Look at the next move and do it again.");
+      return;
+    }
+    if (!(offered instanceof HTMLFormElement)) {
+      offered.click();
+      return;
+    }
+    for (const [index, field] of shown(offered).entries()) {
+      const [name, value, checked] = next.values[index] ?? [];
+      if (name !== field.name) continue;
+      if (field.type === "checkbox" || field.type === "radio") field.checked = checked;
+      else if (field.type !== "submit") field.value = value;
+    }
+    const button = [...offered.elements].find((field) => next.button !== null && field.type === "submit" && field.value === next.button);
+    offered.requestSubmit(button);
+  };
+
+  document.addEventListener("htmx:confirm", (event) => {
+    if (event.detail.target?.id !== "job") return;
+    const element = event.detail.elt;
+    if (!underWay) {
+      underWay = element;
+      document.getElementById("dropped")?.remove();
+      return;
+    }
+    event.preventDefault();
+    later(element, event.detail.triggeringEvent?.submitter);
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target?.id === "job") remember(event.detail.requestConfig?.elt);
+  });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    if (event.detail.elt?.id !== "job") return;
+    restore();
+    underWay = null;
+    document.dispatchEvent(new CustomEvent("gradimen:shown"));
+    goOn();
+  });
+  document.addEventListener("htmx:sendError", () => {
+    underWay = null;
+    waiting.length = 0;
+    say("gone", "The program did not answer: nothing was kept of this. What you typed is still here; start the program and press Enter again.");
+  });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (underWay === event.detail.elt) underWay = null;
+    if (event.detail.successful) document.getElementById("gone")?.remove();
+  });
+})();

@@ -1,0 +1,52 @@
+// Feelers and rules that are tapped: a tap writes into the field in hand, a second blade makes an
+// interval of two. Nothing is kept before Enter, or the second tap, which says it all.
+(() => {
+  let field = null;
+  let passes = null;
+  const fields = () => [...document.querySelectorAll("input[data-lane]")];
+  const target = () => {
+    if (field?.isConnected) return field;
+    const marked = document.querySelector("tr.on a")?.getAttribute("aria-label")?.match(/\d+/)?.[0];
+    return fields().find((input) => input.dataset.lane === marked) ?? fields()[0];
+  };
+  const clear = () => {
+    passes = null;
+    for (const blade of document.querySelectorAll("[data-set]")) delete blade.dataset.set;
+  };
+  document.addEventListener("focusin", (event) => {
+    if (event.target.matches?.("input[data-lane]")) {
+      if (event.target !== field) clear();
+      field = event.target;
+    }
+  });
+  const write = (text, keep) => {
+    const input = target();
+    if (!input) return;
+    field = input;
+    input.value = text;
+    input.dispatchEvent(new Event("input", { bubbles: true }));
+    if (keep) {
+      clear();
+      input.form.requestSubmit();
+    } else input.focus();
+  };
+  document.addEventListener("click", (event) => {
+    const tool = event.target.closest?.("[data-blade], [data-rule], [data-word]");
+    if (tool) {
+      if (tool.dataset.rule) write(tool.dataset.rule, true);
+      else if (tool.dataset.word) write(tool.dataset.word, true);
+      else {
+        const blade = Number(tool.dataset.blade);
+        if (passes !== null && blade > passes) write(`${passes}-${blade} thou`, true);
+        else {
+          clear();
+          passes = blade;
+          tool.dataset.set = "";
+          write(`${blade} thou`, false);
+        }
+      }
+    }
+    if (event.target.closest?.("[data-print]")) window.print();
+  });
+  document.addEventListener("gradimen:shown", () => { field = null; clear(); });
+})();

@@ -1,0 +1,232 @@
+//! The three views at the geometry stations: plan, elevation under it, end view beside that.
+
+use gradimen_bench::event::{ReliefSpan, Side};
+use gradimen_bench::job::Job;
+use gradimen_bench::plan::Plan;
+use gradimen_core::fretboard::fret_position;
+use gradimen_core::quantity::Length;
+
+use super::lanes::{Lanes, wire_width};
+use super::side::{Side as Elevation, end_view};
+use super::{Anchor, Drawing};
+
+const NUT: f64 = 152.0;
+const LAST_FRET: f64 = 770.0;
+/// The strings are cut here.
+const CUT: f64 = 921.0;
+/// Height of a small elevation, and of the one at the relief station.
+const SMALL: f64 = 112.0;
+const LARGE: f64 = 146.0;
+/// Size of the fields.
+const FIELD: (f64, f64) = (172.0, 44.0);
+const WIDE_FIELD: (f64, f64) = (236.0, 44.0);
+
+fn lanes_of(job: &Job, top: f64) -> Lanes {
+    let longest = (1..=job.instrument().strings)
+        .map(|string| job.speaking_scale(string))
+        .fold(Length::ZERO, Length::max);
+    let reach = fret_position(longest, job.instrument().frets);
+    Lanes::new(job.instrument(), NUT, top, LAST_FRET - NUT, reach)
+}
+
+fn strings(drawing: &mut Drawing, job: &Job, lanes: &Lanes) {
+    for (string, state) in (1..).zip(job.strings()) {
+        let y = lanes.y(string);
+        drawing.wire(wire_width(state.spec.gauge()), NUT, CUT, y);
+        drawing.text(
+            "strong",
+            (20.0, y + 6.0),
+            Anchor::Start,
+            &string.to_string(),
+        );
+        drawing.text(
+            "",
+            (42.0, y + 6.0),
+            Anchor::Start,
+            &state.pitch.note().to_string(),
+        );
+        drawing.text(
+            "small",
+            (138.0, y + 6.0),
+            Anchor::End,
+            &state.record.label(),
+        );
+    }
+}
+
+/// The elevation of a string with the end view beside it, from `top` to `bottom`.
+fn elevation(
+    drawing: &mut Drawing,
+    job: &Job,
+    plan: &Plan,
+    lanes: &Lanes,
+    string: u8,
+    (top, bottom): (f64, f64),
+    span: Option<ReliefSpan>,
+) {
+    let geometry = job.geometry();
+    drawing.line("rule", (0.0, top), (super::WIDTH, top));
+    let now = geometry.line(string);
+    let later = plan.setup.lines.get(usize::from(string.max(1) - 1));
+    let view = Elevation {
+        tops: geometry.tops(string),
+        after: later.copied().unwrap_or(now),
+        now,
+        to: CUT,
+        top,
+        bottom,
+    };
+    view.draw(drawing, lanes, span.map(ReliefSpan::span));
+    end_view(drawing, job, plan, top, bottom, Some(string));
+}
+
+/// The relief station: brackets over the span that is read, on both sides of the board.
+pub(crate) fn relief(
+    job: &Job,
+    plan: &Plan,
+    side: Side,
+    span: ReliefSpan,
+    field: impl Fn(Side) -> String,
+) -> String {
+    const BRACKET: f64 = 52.0;
+    let instrument = job.instrument();
+    let mut drawing = Drawing::new(instrument.left_handed);
+    let lanes = lanes_of(job, BRACKET + 6.0).with_pitch(22.0);
+    lanes.board_without_numbers(&mut drawing, job);
+    strings(&mut drawing, job, &lanes);
+    super::intonation::bridge(&mut drawing, &lanes, job, plan);
+    let bottom = lanes.bottom();
+    for (at, edge) in [(Side::Treble, lanes.top), (Side::Bass, bottom)] {
+        let string = job.geometry().string_of(at);
+        let x = |fret: u8| lanes.fret_x(job, string, fret);
+        let out = if at == Side::Treble { -1.0 } else { 1.0 };
+        let class = if at == side {
+            "bracket bracket-on"
+        } else {
+            "bracket"
+        };
+        let (near, far) = (edge + 2.0 * out, edge + 26.0 * out);
+        drawing.polyline(
+            class,
+            &[
+                (x(span.low), near),
+                (x(span.low), far),
+                (x(span.high), far),
+                (x(span.high), near),
+            ],
+        );
+        drawing.line(class, (x(span.at), far), (x(span.at), near));
+        let corner = (x(span.at) - WIDE_FIELD.0 / 2.0, far - WIDE_FIELD.1 / 2.0);
+        drawing.html(corner, WIDE_FIELD, &field(at));
+        let says = format!(
+            "{} side, held at {} and {}, read at {}",
+            at.key(),
+            span.low,
+            span.high,
+            span.at
+        );
+        drawing.text(
+            "small",
+            (x(span.high) + 14.0, far + 5.0),
+            Anchor::Start,
+            &says,
+        );
+    }
+    let top = bottom + 56.0;
+    let string = job.geometry().string_of(side);
+    elevation(
+        &mut drawing,
+        job,
+        plan,
+        &lanes,
+        string,
+        (top, top + LARGE),
+        Some(span),
+    );
+    let label = format!(
+        "Plan and side view of {}: relief along the {} side. The table below has the same numbers.",
+        instrument.title(),
+        side.key()
+    );
+    drawing.finish(top + LARGE, &label)
+}
+
+/// The nut and the height station: a field on every lane at the fret that is read.
+pub(crate) fn lanes(
+    job: &Job,
+    plan: &Plan,
+    in_hand: u8,
+    fret: u8,
+    field: impl Fn(u8) -> String,
+) -> String {
+    let instrument = job.instrument();
+    let mut drawing = Drawing::new(instrument.left_handed);
+    let lanes = lanes_of(job, 8.0);
+    lanes.in_hand(&mut drawing, in_hand);
+    lanes.board(&mut drawing, job);
+    strings(&mut drawing, job, &lanes);
+    super::intonation::bridge(&mut drawing, &lanes, job, plan);
+    for string in 1..=instrument.strings {
+        // A field at fret 1 stands clear of the nut.
+        let x = lanes
+            .fret_x(job, string, fret)
+            .max(NUT + FIELD.0 / 2.0 + 8.0);
+        let corner = (x - FIELD.0 / 2.0, lanes.y(string) - FIELD.1 / 2.0);
+        drawing.html(corner, FIELD, &field(string));
+    }
+    let top = lanes.bottom() + 30.0;
+    elevation(
+        &mut drawing,
+        job,
+        plan,
+        &lanes,
+        in_hand,
+        (top, top + SMALL),
+        None,
+    );
+    let label = format!(
+        "Plan, side and end view of {}: readings over fret {fret}. The table below has the same numbers.",
+        instrument.title()
+    );
+    drawing.finish(top + SMALL, &label)
+}
+
+/// The clearance map: on every lane, over every held fret, what is left where it comes nearest.
+pub(crate) fn clearance(job: &Job, plan: &gradimen_bench::clearance::ClearancePlan) -> String {
+    /// Drawing units per millimetre left.
+    const PER_MM: f64 = 110.0;
+    let instrument = job.instrument();
+    let mut drawing = Drawing::new(instrument.left_handed);
+    let lanes = lanes_of(job, 22.0);
+    lanes.board(&mut drawing, job);
+    strings(&mut drawing, job, &lanes);
+    let most = lanes.pitch * 0.42;
+    for map in &plan.now {
+        let y = lanes.y(map.string);
+        for place in &map.places {
+            let x = if place.held == 0 {
+                NUT + 9.0
+            } else {
+                lanes.fret_x(job, map.string, place.held)
+            };
+            let size = (place.margin.mm().abs() * PER_MM).clamp(2.5, most);
+            let (class, corner) = if place.margin >= Length::ZERO {
+                ("margin", (x - 4.0, y - size))
+            } else {
+                ("margin-out", (x - 4.0, y))
+            };
+            drawing.rect(class, corner, (8.0, size), 1.0);
+        }
+    }
+    drawing.text(
+        "small",
+        (LAST_FRET + 24.0, 14.0),
+        Anchor::Start,
+        "up: left over the frets, held there; down: it touches",
+    );
+    let label = format!(
+        "Clearance map of {}: what is left over the frets for every string held at every fret. The table below has the tightest places.",
+        instrument.title()
+    );
+    drawing.finish(lanes.bottom() + 30.0, &label)
+}
