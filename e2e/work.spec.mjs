@@ -65,7 +65,7 @@ for (const [way, hand] of Object.entries(hands)) {
       await expect(page.locator("main")).toContainText(/With the saddle right there stay, by fret, in cents: 3: \+\d/);
     });
 
-    test("out of travel, a stuck screw and a moved bridge", async ({ page, demo }) => {
+    test("out of travel, and a moved bridge", async ({ page, demo }) => {
       const act = hand(page);
       await page.goto(await demoJob(page, demo.address, "heron"));
       await act.press("a[aria-label^='String 6']");
@@ -77,6 +77,12 @@ for (const [way, hand] of Object.entries(hands)) {
       await expect(page.locator("#f-bridge_move")).toHaveValue("");
       await act.press("a:has-text('Readings')");
       await expect(page.locator("main")).not.toContainText("short of room");
+    });
+
+    test("a stuck screw, another amount than planned, and both taken back", async ({ page, bench }) => {
+      const act = hand(page);
+      const job = await openJob(page, bench.address);
+      await page.goto(`${job}/intonation`);
       await read(page, 3, "+6.5");
       await act.press("a[aria-label^='String 3']");
       await act.press("button:has-text('It will not turn')");

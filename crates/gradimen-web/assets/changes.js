@@ -69,7 +69,9 @@
       else if (field.type !== "submit") field.value = value;
     }
     const button = [...offered.elements].find((field) => next.button !== null && field.type === "submit" && field.value === next.button);
-    offered.requestSubmit(button);
+    // A button is pressed, not only named: its value goes with the form.
+    if (button) button.click();
+    else offered.requestSubmit();
   };
 
   document.addEventListener("htmx:confirm", (event) => {
