@@ -1,13 +1,19 @@
-//! A six-string job with two hundred events: fold, tension table, whole plan.
+//! A six-string job with two hundred events: fold, tension table, plan, whole plan, clearance map;
+//! once with intonation only, once with the whole bench in turn.
 #![allow(missing_docs, clippy::unwrap_used)]
 
 use std::hint::black_box;
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use gradimen_bench::event::Event;
+use gradimen_bench::clearance::ClearancePlan;
+use gradimen_bench::event::{Event, Gap, HeightAdjuster, ReliefSpan, Side};
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
+use gradimen_bench::record::Measured;
 use gradimen_bench::strings;
+use gradimen_bench::whole::WholePlan;
+use gradimen_core::quantity::Length;
+use gradimen_core::units::LengthUnit;
 
 #[path = "../tests/common/mod.rs"]
 mod common;
@@ -34,6 +40,53 @@ fn long_job() -> Vec<gradimen_bench::event::Entry> {
     common::journal(events)
 }
 
+/// The whole bench in turn: relief, rod, nut, heights, intonation, over and over.
+fn bench_job() -> Vec<gradimen_bench::event::Entry> {
+    let mut events = vec![common::opened(
+        gradimen_bench::instrument::Kind::Guitar,
+        6,
+        gradimen_bench::hardware::BridgeFamily::FixedPlate,
+    )];
+    let thou = |value: f64| Measured::exact(Length::from_thou(value), LengthUnit::Thou);
+    for index in 0..199_u32 {
+        let string = (index % 6 + 1) as u8;
+        events.push(match index % 7 {
+            0 => Event::ReliefRead {
+                side: Side::ALL[usize::from(string % 2)],
+                span: ReliefSpan {
+                    low: 1,
+                    high: 12,
+                    at: 6,
+                },
+                seen: Gap::Open { gap: thou(6.0) },
+                kept: false,
+            },
+            1 => Event::RodTurned {
+                turns: 0.0625 * (f64::from(index % 3) - 1.0) + 0.01,
+            },
+            2 => Event::NutRead {
+                string,
+                held: 0,
+                gap: thou(20.0),
+                kept: false,
+            },
+            3 => Event::ActionRead {
+                string,
+                fret: 12,
+                held: 0,
+                gap: thou(70.0),
+                kept: false,
+            },
+            4 => Event::HeightMoved {
+                adjuster: HeightAdjuster::String(string),
+                turns: 0.25 * (f64::from(index % 3) - 1.0) + 0.01,
+            },
+            _ => common::read(string, f64::from(index % 7) - 3.0),
+        });
+    }
+    common::journal(events)
+}
+
 fn benches(criterion: &mut Criterion) {
     let entries = long_job();
     let job = Job::fold(&entries).unwrap();
@@ -43,6 +96,29 @@ fn benches(criterion: &mut Criterion) {
     });
     criterion.bench_function("plan of a job with 200 events", |bench| {
         bench.iter(|| Plan::of(black_box(&job)));
+    });
+    let whole_bench = Job::fold(&bench_job()).unwrap();
+    criterion.bench_function("fold of 200 events of the whole bench", |bench| {
+        let entries = bench_job();
+        bench.iter(|| Job::fold(black_box(&entries)));
+    });
+    criterion.bench_function("plan of the whole bench, 200 events", |bench| {
+        bench.iter(|| Plan::of(black_box(&whole_bench)));
+    });
+    let plan = Plan::of(&whole_bench);
+    criterion.bench_function("whole-job list from a plan", |bench| {
+        bench.iter(|| WholePlan::of(black_box(&whole_bench), black_box(&plan)));
+    });
+    criterion.bench_function("clearance map", |bench| {
+        bench.iter(|| {
+            ClearancePlan::of(black_box(&whole_bench), |string| {
+                whole_bench.geometry().line(string)
+            })
+        });
+    });
+    criterion.bench_function("one relief reading into the estimate", |bench| {
+        let reading = bench_job()[1].event.clone();
+        bench.iter(|| black_box(&whole_bench).with(reading.clone()));
     });
     criterion.bench_function("tension table", |bench| {
         bench.iter(|| strings::pull(black_box(&job)));

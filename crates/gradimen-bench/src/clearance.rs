@@ -2,7 +2,7 @@
 //! what a buzz that was heard says.
 
 use gradimen_core::action::StringLine;
-use gradimen_core::clearance::{self, Pluck, Tightest, lowest_saddle};
+use gradimen_core::clearance::{self, Pluck, Swings, Tightest};
 use gradimen_core::quantity::{Curvature, Force, Length};
 
 use crate::event::Side;
@@ -224,39 +224,20 @@ fn heard(job: &Job, geometry: &Geometry, attack: &Attack) -> Vec<Heard> {
         .collect()
 }
 
-fn maps(
-    job: &Job,
-    geometry: &Geometry,
-    pluck: &Pluck,
-    line: impl Fn(u8) -> StringLine,
-) -> Vec<StringMap> {
-    (1..=job.instrument().strings)
-        .map(|string| StringMap {
-            string,
-            places: clearance::map(
-                geometry.tops(string),
-                &line(string),
-                pull(job, string),
-                pluck,
-            )
-            .unwrap_or_default(),
-        })
-        .collect()
-}
-
 /// Lowest actions over all strings together: one neck serves them all, so the bend is the one that
 /// lets the sum of actions be least.
-fn lowest(job: &Job, geometry: &Geometry, pluck: &Pluck) -> (Vec<Length>, Length) {
+fn lowest(job: &Job, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>, Length) {
     let fret = job.targets().action_fret;
     let laid = |curvature: Curvature| -> Vec<Length> {
-        (1..=job.instrument().strings)
-            .filter_map(|string| {
-                let tops = geometry.tops(string);
+        (1..)
+            .zip(swings)
+            .filter_map(|(string, swings)| {
                 let bent = StringLine {
                     curvature,
                     ..geometry.line(string)
                 };
-                let saddle = lowest_saddle(tops, &bent, pull(job, string), pluck).ok()?;
+                let saddle = swings.lowest_saddle(&bent);
+                let tops = geometry.tops(string);
                 StringLine { saddle, ..bent }.action(tops, fret).ok()
             })
             .collect()
@@ -285,8 +266,29 @@ impl ClearancePlan {
     pub fn of(job: &Job, after: impl Fn(u8) -> StringLine) -> Self {
         let geometry = job.geometry();
         let attack = attack(job, geometry);
-        let now = maps(job, geometry, &attack.pluck, |string| geometry.line(string));
-        let (lowest, lowest_relief) = lowest(job, geometry, &attack.pluck);
+        let swings: Vec<Swings> = (1..=job.instrument().strings)
+            .filter_map(|string| {
+                let length = geometry.line(string).length;
+                Swings::new(
+                    geometry.tops(string),
+                    length,
+                    pull(job, string),
+                    &attack.pluck,
+                )
+                .ok()
+            })
+            .collect();
+        let maps = |line: &dyn Fn(u8) -> StringLine| -> Vec<StringMap> {
+            (1..)
+                .zip(&swings)
+                .map(|(string, swings)| StringMap {
+                    string,
+                    places: swings.map(&line(string)),
+                })
+                .collect()
+        };
+        let now = maps(&|string| geometry.line(string));
+        let (lowest, lowest_relief) = lowest(job, geometry, &swings);
         let worst = now
             .iter()
             .filter_map(|map| map.worst().map(|worst| (map.string, worst)))
@@ -295,7 +297,7 @@ impl ClearancePlan {
             cure(job, geometry, string, &attack.pluck, worst.held, worst.fret)
         });
         Self {
-            after: maps(job, geometry, &attack.pluck, after),
+            after: maps(&after),
             heard: heard(job, geometry, &attack),
             attack,
             now,

@@ -13,7 +13,7 @@
 //! | f | the profile's travel, 1 mm | where a bridge was screwed on |
 //! | b | 0, what the model doubts | finger, core, heights |
 
-use gradimen_core::intonation::{Heights, IntonationError, Speaking};
+use gradimen_core::intonation::{Heights, IntonationError, Speaking, first_order_move};
 use gradimen_core::quantity::{Cents, Estimate, Length};
 
 use crate::geometry::Geometry;
@@ -278,10 +278,12 @@ struct Lying {
     snapshot: usize,
     strings: Vec<u8>,
     speaking: Vec<Speaking>,
+    /// The error last worked out, and the place it was worked out for.
+    known: Vec<Option<(f64, f64)>>,
 }
 
 /// Heights that differ by less change no pitch that a tuner can show.
-const SAME_HEIGHT: Length = Length::from_mm(0.002);
+const SAME_HEIGHT: Length = Length::from_mm(0.01);
 
 impl Lying {
     fn at(geometry: &Geometry, saddle: &Saddle, states: &[StringState], snapshot: usize) -> Self {
@@ -289,6 +291,7 @@ impl Lying {
             snapshot,
             strings: saddle.strings.clone(),
             speaking: states.iter().map(|state| state.speaking).collect(),
+            known: vec![None; states.len()],
         };
         for index in 0..lying.speaking.len() {
             lying.speaking[index] = lying.laid(geometry, index, snapshot);
@@ -335,12 +338,20 @@ impl Lying {
                 continue;
             }
             let place = filter.x[S] - filter.x[B + index];
-            let before = was.error(12, Length::from_mm(place))?.value();
-            let (after, slope) = error_and_slope(&now, place)?;
+            let error = |speaking: &Speaking| speaking.error(12, Length::from_mm(place));
+            let before = match self.known[index] {
+                Some((at, error)) if at == place => error,
+                _ => error(&was)?.value(),
+            };
+            let after = error(&now)?.value();
             if learned {
-                filter.x[B + index] += (after - before) / slope;
+                // So many cents a millimetre of saddle, to first order: the change is small.
+                let per_mm = -1.0 / first_order_move(Cents::new(1.0), now.scale()).mm();
+                filter.x[B + index] += (after - before) / per_mm;
+                self.known[index] = Some((filter.x[S] - filter.x[B + index], before));
             } else {
                 tally.shifted(index, Cents::new(after - before));
+                self.known[index] = Some((place, after));
             }
         }
         Ok(())

@@ -53,10 +53,6 @@ pub(crate) enum Decision {
     Leave,
 }
 
-/// A reading older than a move is read again where the estimate is wider than this share of the
-/// tolerance.
-const STALE_SHARE: f64 = 0.7;
-
 impl Quantity {
     pub(crate) fn new(
         geometry: &Geometry,
@@ -108,7 +104,7 @@ impl Quantity {
     pub(crate) fn decision(&self) -> Decision {
         let (off, sigma) = (self.off().abs(), self.now.sigma);
         let fresh = self.fresh();
-        if self.last.is_none() || (fresh == 0 && sigma > self.tolerance * STALE_SHARE) {
+        if fresh == 0 {
             return Decision::Unread;
         }
         if off > self.tolerance {

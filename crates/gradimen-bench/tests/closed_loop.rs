@@ -42,7 +42,7 @@ const KINDS: [(Kind, u8, BridgeFamily); 8] = [
 /// A good pedal, the tuner most benches have (common practice).
 const PEDAL: Tuner = Tuner {
     step: Cents::new(0.5),
-    scatter: Cents::new(0.45),
+    scatter: Cents::new(0.6),
 };
 
 fn opening(seed: u64) -> Event {

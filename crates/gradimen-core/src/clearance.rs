@@ -11,7 +11,7 @@
 //! the first swing. The clearance of fret `j` for a string held at `k` is linear in the heights of
 //! nut and saddle and in the bend of the neck; the margin is what remains of it beyond `E`.
 
-use crate::action::{ActionError, StringLine, levers};
+use crate::action::{ActionError, Levers, StringLine, levers};
 use crate::neck::FretTops;
 use crate::quantity::{Curvature, Force, Length};
 
@@ -81,36 +81,101 @@ pub fn margin(
     Ok(clearance - pluck.envelope(speaking, tension, line.length - tops.place(at)))
 }
 
-/// The tightest place for every held fret from 0 to the last but one.
-///
-/// # Errors
-/// [`ActionError`] on a board without frets.
-pub fn map(
-    tops: &FretTops,
-    line: &StringLine,
-    tension: Force,
-    pluck: &Pluck,
-) -> Result<Vec<Tightest>, ActionError> {
-    (0..tops.frets())
-        .map(|held| {
-            let mut tightest = Tightest {
-                held,
-                fret: held + 1,
-                margin: margin(tops, line, tension, pluck, held, held + 1)?,
-            };
-            for at in held + 2..=tops.frets() {
-                let here = margin(tops, line, tension, pluck, held, at)?;
-                if here < tightest.margin {
-                    tightest = Tightest {
-                        held,
-                        fret: at,
-                        margin: here,
-                    };
-                }
+/// All places of a string where it could touch, worked out once: how the clearance there hangs on
+/// nut, saddle and neck, and how far the string swings.
+#[derive(Debug, Clone)]
+pub struct Swings {
+    places: Vec<Place>,
+    twelfth: Levers,
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Place {
+    held: u8,
+    at: u8,
+    levers: Levers,
+    swing: Length,
+}
+
+impl Swings {
+    /// Of a string of that length and tension, plucked so.
+    ///
+    /// # Errors
+    /// [`ActionError`] on a board without frets.
+    pub fn new(
+        tops: &FretTops,
+        length: Length,
+        tension: Force,
+        pluck: &Pluck,
+    ) -> Result<Self, ActionError> {
+        let mut places = Vec::new();
+        for held in 0..tops.frets() {
+            let speaking = length - tops.place(held);
+            for at in held + 1..=tops.frets() {
+                places.push(Place {
+                    held,
+                    at,
+                    levers: levers(tops, length, held, at)?,
+                    swing: pluck.envelope(speaking, tension, length - tops.place(at)),
+                });
             }
-            Ok(tightest)
+        }
+        Ok(Self {
+            places,
+            twelfth: levers(tops, length, 0, 12.min(tops.frets()))?,
         })
-        .collect()
+    }
+
+    /// The tightest place for every held fret from 0 to the last but one.
+    pub fn map(&self, line: &StringLine) -> Vec<Tightest> {
+        let mut found: Vec<Tightest> = Vec::new();
+        for place in &self.places {
+            let here = Tightest {
+                held: place.held,
+                fret: place.at,
+                margin: place.levers.height(line) - place.swing,
+            };
+            match found.last_mut() {
+                Some(last) if last.held == here.held => {
+                    if here.margin < last.margin {
+                        *last = here;
+                    }
+                }
+                _ => found.push(here),
+            }
+        }
+        found
+    }
+
+    /// The lowest saddle at which nothing touches at this neck and nut: the margin of every place is
+    /// linear in the height of the saddle.
+    pub fn lowest_saddle(&self, line: &StringLine) -> Length {
+        self.places
+            .iter()
+            .map(|place| {
+                let margin = place.levers.height(line) - place.swing;
+                line.saddle - margin / place.levers.saddle
+            })
+            .fold(Length::from_mm(-1e3), Length::max)
+    }
+
+    /// The bend of the neck, of those offered, that lets the string lie lowest at the twelfth fret,
+    /// with the string so laid.
+    pub fn lowest_line(&self, line: &StringLine, bends: &[Curvature]) -> StringLine {
+        let laid = |&curvature: &Curvature| {
+            let bent = StringLine { curvature, ..*line };
+            StringLine {
+                saddle: self.lowest_saddle(&bent),
+                ..bent
+            }
+        };
+        let height = |line: &StringLine| self.twelfth.height(line).mm();
+        bends
+            .iter()
+            .map(laid)
+            .min_by(|a, b| height(a).total_cmp(&height(b)))
+            .unwrap_or(*line)
+    }
 }
 
 /// The force at which a string held at `held` begins to touch fret `at`.
@@ -130,56 +195,6 @@ pub fn onset(
     let speaking = line.length - tops.place(held);
     let swing = one.envelope(speaking, tension, line.length - tops.place(at));
     Ok(Force::from_newtons(clearance.ratio(swing).max(0.0)))
-}
-
-/// The lowest saddle at which nothing touches at this neck and nut: the margin of every place is
-/// linear in the height of the saddle.
-///
-/// # Errors
-/// [`ActionError`] on a board without frets.
-pub fn lowest_saddle(
-    tops: &FretTops,
-    line: &StringLine,
-    tension: Force,
-    pluck: &Pluck,
-) -> Result<Length, ActionError> {
-    let mut lowest = Length::from_mm(-1e3);
-    for held in 0..tops.frets() {
-        for at in held + 1..=tops.frets() {
-            let short = -margin(tops, line, tension, pluck, held, at)?;
-            let lever = levers(tops, line.length, held, at)?.saddle;
-            lowest = lowest.max(line.saddle + short / lever);
-        }
-    }
-    Ok(lowest)
-}
-
-/// The bend of the neck, of those offered, that lets a string lie lowest at the twelfth fret, with
-/// the string so laid.
-///
-/// # Errors
-/// [`ActionError`] on a board without frets.
-pub fn lowest_line(
-    tops: &FretTops,
-    line: &StringLine,
-    tension: Force,
-    pluck: &Pluck,
-    bends: &[Curvature],
-) -> Result<StringLine, ActionError> {
-    let twelfth = 12.min(tops.frets());
-    let mut best: Option<(Length, StringLine)> = None;
-    for &curvature in bends {
-        let bent = StringLine { curvature, ..*line };
-        let laid = StringLine {
-            saddle: lowest_saddle(tops, &bent, tension, pluck)?,
-            ..bent
-        };
-        let action = laid.action(tops, twelfth)?;
-        if best.is_none_or(|(lowest, _)| action < lowest) {
-            best = Some((action, laid));
-        }
-    }
-    Ok(best.map_or(*line, |(_, laid)| laid))
 }
 
 #[cfg(test)]
@@ -222,6 +237,10 @@ mod tests {
         }
     }
 
+    fn swings(newtons: f64) -> Swings {
+        Swings::new(&tops(), Length::from_mm(651.0), TENSION, &pluck(newtons)).unwrap()
+    }
+
     #[test]
     fn amplitude_by_statics() {
         // A force in the middle of a string: A = F l / (4 T) (any mechanics handbook).
@@ -251,14 +270,14 @@ mod tests {
     #[test]
     fn a_low_bridge_buzzes_high_up_and_a_flat_neck_low_down() {
         // Common practice: buzz low on the neck is too little relief, high up a low bridge.
-        let bent = map(&tops(), &line(1.1, 0.022), TENSION, &pluck(0.4)).unwrap();
+        let bent = swings(0.4).map(&line(1.1, 0.022));
         let worst = |map: &[Tightest], range: std::ops::Range<usize>| {
             map[range]
                 .iter()
                 .map(|t| t.margin.mm())
                 .fold(f64::INFINITY, f64::min)
         };
-        let flat = map(&tops(), &line(1.6, 0.0), TENSION, &pluck(0.4)).unwrap();
+        let flat = swings(0.4).map(&line(1.6, 0.0));
         assert!(worst(&bent, 10..16) < worst(&bent, 1..5), "{bent:?}");
         assert!(worst(&flat, 1..5) < worst(&flat, 10..16), "{flat:?}");
     }
@@ -277,9 +296,9 @@ mod tests {
         let bends: Vec<Curvature> = (0..=40)
             .map(|n| Curvature::from_per_metre(f64::from(n) * 0.001))
             .collect();
-        let lowest = lowest_line(&tops, &line(1.6, 0.0), TENSION, &pluck(0.6), &bends).unwrap();
+        let lowest = swings(0.6).lowest_line(&line(1.6, 0.0), &bends);
         assert!(lowest.curvature > Curvature::ZERO && lowest.curvature < bends[40]);
-        let harder = lowest_line(&tops, &line(1.6, 0.0), TENSION, &pluck(0.9), &bends).unwrap();
+        let harder = swings(0.9).lowest_line(&line(1.6, 0.0), &bends);
         assert!(harder.action(&tops, 12).unwrap() > lowest.action(&tops, 12).unwrap());
         assert!(harder.curvature >= lowest.curvature);
     }
@@ -287,9 +306,9 @@ mod tests {
     proptest! {
         #[test]
         fn the_lowest_saddle_just_clears(bend in 0.0..0.01f64, force in 0.1..1.2f64) {
-            let (tops, line) = (tops(), line(1.6, bend));
-            let laid = StringLine { saddle: lowest_saddle(&tops, &line, TENSION, &pluck(force)).unwrap(), ..line };
-            let map = map(&tops, &laid, TENSION, &pluck(force)).unwrap();
+            let line = line(1.6, bend);
+            let laid = StringLine { saddle: swings(force).lowest_saddle(&line), ..line };
+            let map = swings(force).map(&laid);
             let tightest = map.iter().map(|t| t.margin.mm()).fold(f64::INFINITY, f64::min);
             prop_assert!(tightest.abs() < 1e-9, "{tightest}");
         }

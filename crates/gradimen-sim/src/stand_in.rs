@@ -17,7 +17,7 @@ use crate::{Chance, Saddle, Tuner};
 /// The tuner the stand-in is read with.
 pub const TUNER: Tuner = Tuner {
     step: Cents::new(0.1),
-    scatter: Cents::new(0.45),
+    scatter: Cents::new(0.6),
 };
 
 /// How a stand-in comes to the bench.

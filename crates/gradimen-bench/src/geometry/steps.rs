@@ -50,6 +50,9 @@ pub enum GeometryStep {
         span: ReliefSpan,
         /// What was seen.
         seen: Gap,
+        /// By another school than the one the target is named in: necks are no parabolas, and a
+        /// converted number is less certain.
+        converted: bool,
         /// Kept against a question.
         kept: bool,
     },
@@ -126,9 +129,10 @@ impl Geometry {
                 side,
                 span,
                 seen,
+                converted,
                 kept,
             } => {
-                self.read_relief(*side, *span, seen, *kept)?;
+                self.read_relief(*side, *span, seen, *converted, *kept)?;
                 true
             }
             GeometryStep::Nut {
@@ -229,12 +233,17 @@ impl Geometry {
         side: Side,
         span: ReliefSpan,
         seen: &Gap,
+        converted: bool,
         kept: bool,
     ) -> Result<(), GeometryError> {
         let relief = self.relief(side, span.span())?;
         let sight = self.relief_sight(side, span.span())?;
         let (value, sigma, written) = seen_relief(seen);
-        let shape = relief.shape_doubt(Length::from_mm(value)).mm();
+        let shape = if converted {
+            relief.shape_doubt(Length::from_mm(value)).mm()
+        } else {
+            0.0
+        };
         let widening = if kept { KEPT_WIDENING } else { 1.0 };
         if matches!(seen, Gap::Rocks) {
             // A neck that rocks is not like others: what was believed of this side goes.

@@ -33,6 +33,7 @@ impl Job {
                     side: *side,
                     span: *span,
                     seen: seen.clone(),
+                    converted: *span != self.targets().relief_span,
                     kept: *kept,
                 });
             }

@@ -90,6 +90,8 @@ pub struct HeightPlan {
     pub strings: Vec<HeightString>,
     /// What turns.
     pub adjusters: Vec<AdjusterPlan>,
+    /// Whether two posts lift all strings together.
+    pub fixed: bool,
     /// Radius of the crowns now, and when done.
     pub arc: (Option<Length>, Option<Length>),
     /// Radius of the board carried on to the bridge: the gauge of that school.
@@ -139,6 +141,7 @@ pub(super) fn plan(
         fret: targets.action_fret,
         strings,
         adjusters,
+        fixed: geometry.lifts() == Lifts::TwoPosts,
         arc: (None, None),
         gauge,
     }
@@ -408,13 +411,12 @@ fn at_end(
 
 impl HeightPlan {
     pub(super) fn finish(&mut self, geometry: &Geometry, end: &DVector<f64>) {
-        let fixed = geometry.lifts() == Lifts::TwoPosts;
         for string in &mut self.strings {
             let index = usize::from(string.string - 1);
             let saddle = geometry.saddle(index);
             if let Ok(sight) = geometry.action_sight(string.string, 0, self.fret) {
                 string.quantity.after = geometry.look(&sight, end);
-                if fixed {
+                if self.fixed {
                     let off = string.quantity.target - string.quantity.after;
                     string.remains = off / sight.slope[saddle];
                 }
@@ -446,17 +448,22 @@ impl HeightPlan {
         self.adjusters.iter().find(near)
     }
 
-    /// The adjuster to attend to next: one to turn, then one whose strings are to be read.
+    /// The adjuster to attend to next: one whose strings are to be read, then the one that has
+    /// furthest to go, since a post moves the strings of the other a little too.
     pub fn next_adjuster(&self) -> Option<&AdjusterPlan> {
-        let rank = |plan: &AdjusterPlan| match plan.action {
-            HeightAction::Turn(_) => 1,
-            HeightAction::Read(_) => 0,
-            HeightAction::AtEnd { .. } => 2,
-            HeightAction::Leave => 3,
+        let rank = |plan: &AdjusterPlan| match &plan.action {
+            HeightAction::Read(_) => (0, 0.0),
+            HeightAction::Turn(step) if self.fixed => (1, -step.turns.abs().value()),
+            HeightAction::Turn(_) => (1, 0.0),
+            HeightAction::AtEnd { .. } => (2, 0.0),
+            HeightAction::Leave => (3, 0.0),
         };
         self.adjusters
             .iter()
             .filter(|plan| plan.action != HeightAction::Leave)
-            .min_by_key(|plan| rank(plan))
+            .min_by(|a, b| {
+                let (a, b) = (rank(a), rank(b));
+                a.0.cmp(&b.0).then(a.1.total_cmp(&b.1))
+            })
     }
 }

@@ -44,8 +44,8 @@ pub struct NutString {
     pub quantity: Quantity,
     /// What to do.
     pub action: NutAction,
-    /// How sharp fret 1 plays now with its saddle right, and when the slot is right.
-    pub first_fret: Option<(Cents, Cents)>,
+    /// Height of the slot when the plan is done.
+    filed: Length,
 }
 
 /// The nut station.
@@ -111,7 +111,7 @@ pub(super) fn plan(
             string,
             action: NutAction::Leave,
             quantity,
-            first_fret: None,
+            filed: Length::ZERO,
         });
     }
     if as_one && !ends.is_empty() {
@@ -149,7 +149,7 @@ impl NutPlan {
             if let Ok(sight) = geometry.action_sight(string.string, held, 1) {
                 string.quantity.after = geometry.look(&sight, end);
             }
-            string.first_fret = first_fret(job, geometry, string.string, end);
+            string.filed = Length::from_mm(end[slot(geometry, string.string)]);
         }
     }
 
@@ -169,26 +169,24 @@ impl NutPlan {
     }
 }
 
-/// How sharp fret 1 plays with the saddle right: as it lies, and with only the slot as it will be.
-fn first_fret(
-    job: &Job,
-    geometry: &Geometry,
-    string: u8,
-    end: &DVector<f64>,
-) -> Option<(Cents, Cents)> {
-    let state = job.string_state(string).ok()?;
-    let index = usize::from(string - 1);
-    let mut filed = geometry.mean().clone();
-    let at = slot(geometry, string);
-    filed[at] = end[at];
-    let sharp = |x: &DVector<f64>| {
-        let first = geometry.look(&geometry.first[index], x);
-        let twelfth = geometry.look(&geometry.middle[index], x);
-        let speaking = state
-            .speaking
-            .with_heights(Heights::bounded(first, twelfth));
-        let setback = speaking.setback_for(12, Cents::ZERO).ok()?;
-        speaking.error(1, setback).ok()
-    };
-    Some((sharp(geometry.mean())?, sharp(&filed)?))
+impl NutString {
+    /// How sharp fret 1 plays with its saddle right: as the string lies, and with only the slot as
+    /// it will be. Nothing for strings the model has no answer for.
+    pub fn first_fret(&self, job: &Job) -> Option<(Cents, Cents)> {
+        let geometry = job.geometry();
+        let state = job.string_state(self.string).ok()?;
+        let index = usize::from(self.string - 1);
+        let mut filed = geometry.mean().clone();
+        filed[slot(geometry, self.string)] = self.filed.mm();
+        let sharp = |x: &DVector<f64>| {
+            let first = geometry.look(&geometry.first[index], x);
+            let twelfth = geometry.look(&geometry.middle[index], x);
+            let speaking = state
+                .speaking
+                .with_heights(Heights::bounded(first, twelfth));
+            let setback = speaking.setback_for(12, Cents::ZERO).ok()?;
+            speaking.error(1, setback).ok()
+        };
+        Some((sharp(geometry.mean())?, sharp(&filed)?))
+    }
 }

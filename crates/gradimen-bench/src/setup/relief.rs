@@ -256,7 +256,12 @@ fn schools(job: &Job, geometry: &Geometry, targets: &Targets) -> Vec<SchoolRow> 
                 let sight = geometry.relief_sight(side, school.span.span()).ok()?;
                 let relief = geometry.relief(side, school.span.span()).ok()?;
                 let seen = geometry.predict(&sight);
-                let shape = relief.shape_doubt(seen.value);
+                // As it was read, or turned into another school's number.
+                let shape = if school.span == targets.relief_span {
+                    Length::ZERO
+                } else {
+                    relief.shape_doubt(seen.value)
+                };
                 now[index] = Estimate::new(
                     seen.value,
                     Length::from_mm(seen.sigma.mm().hypot(shape.mm())),

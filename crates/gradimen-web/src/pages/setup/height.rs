@@ -3,7 +3,6 @@
 use askama::Template;
 use gradimen_bench::event::{HeightAdjuster, HeightEnd};
 use gradimen_bench::findings::SetupFinding;
-use gradimen_bench::hardware::Lifts;
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::setup::{AdjusterPlan, HeightAction, HeightMove, HeightString};
@@ -95,7 +94,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Heig
         adjuster: adjuster.map_or(string.to_string(), |plan| plan.adjuster.key()),
         string,
         fret: height.fret,
-        fixed: job.geometry().lifts() == Lifts::TwoPosts,
+        fixed: height.fixed,
         arc: arc(plan),
         relief_first: plan.setup.relief.next_move().is_some(),
         bolted: job.instrument().neck.bolted,

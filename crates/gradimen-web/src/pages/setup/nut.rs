@@ -146,7 +146,7 @@ fn row(job: &Job, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
             NutAction::TooLow { by } => format!("{} mm too low", words::mm(*by, 2)),
             NutAction::Leave => "leave".to_owned(),
         },
-        first_fret: slot.first_fret.map_or(String::new(), |(now, after)| {
+        first_fret: slot.first_fret(job).map_or(String::new(), |(now, after)| {
             if (now - after).abs().value() < 0.05 {
                 format!("{} c", print::cents(now))
             } else {
