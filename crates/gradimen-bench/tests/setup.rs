@@ -197,8 +197,14 @@ fn one_neck_in_two_schools() {
     assert!((row("last_8").now[1].value.mm() - 0.31).abs() < 0.03);
     // A converted number is less certain than one that was read in the target's own school.
     let converted = row("12_6");
-    let read = Plan::of(&guitar(both("6 thou"))).setup.relief.sides[1].now;
-    assert!(converted.now[1].sigma > read.sigma);
+    let mut targets = job.targets();
+    (targets.relief_span, targets.relief) = (LAST_EIGHT, gap("0.31 mm"));
+    let own = guitar(vec![
+        Event::TargetsSet { targets },
+        relief_by(Side::Bass, LAST_EIGHT, "0.31 mm"),
+        relief_by(Side::Treble, LAST_EIGHT, "0.31 mm"),
+    ]);
+    assert!(job.geometry().plain_relief()[1].sigma > own.geometry().plain_relief()[1].sigma);
     assert!((converted.target[1].thou() - 6.0).abs() < 1e-6);
 }
 
