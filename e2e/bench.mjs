@@ -116,5 +116,5 @@ export async function openJob(page, address, name = "Heron", family = "") {
 
 export async function demoJob(page, address, name) {
   await page.goto(`${address}/?q=${name}`);
-  return address + await page.locator("tbody a").first().getAttribute("href");
+  return address + (await page.locator("tbody a").first().getAttribute("href"));
 }
