@@ -2,11 +2,12 @@
 //! what a buzz that was heard says.
 
 use gradimen_core::action::StringLine;
-use gradimen_core::clearance::{self, Pluck, Swings, Tightest};
+use gradimen_core::clearance::{self, Bent, Pluck, Swings, Tightest};
 use gradimen_core::quantity::{Curvature, Force, Length};
 
 use crate::event::Side;
 use crate::geometry::Geometry;
+use crate::instrument::Kind;
 use crate::job::{Buzz, Job};
 use crate::methods::{self, tolerance};
 
@@ -46,6 +47,17 @@ impl StringMap {
             .copied()
             .min_by(|a, b| a.margin.mm().total_cmp(&b.margin.mm()))
     }
+}
+
+/// What a bend leaves.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bend {
+    /// Which string.
+    pub string: u8,
+    /// How far it is bent aside.
+    pub shift: Length,
+    /// Where it comes nearest, of all frets from the twelfth up.
+    pub tightest: Tightest,
 }
 
 /// What cures a buzz.
@@ -102,6 +114,8 @@ pub struct ClearancePlan {
     pub lowest_relief: Length,
     /// What cures the tightest place now.
     pub cure: Cure,
+    /// What bends of a whole step leave on the strings that are bent.
+    pub bends: Vec<Bend>,
 }
 
 fn pull(job: &Job, string: u8) -> Force {
@@ -224,6 +238,44 @@ fn heard(job: &Job, geometry: &Geometry, attack: &Attack) -> Vec<Heard> {
         .collect()
 }
 
+/// A bend that players count on (common practice: a whole step).
+const BEND_SEMITONES: f64 = 2.0;
+/// Strings that are bent: the first three of a guitar (common practice).
+const BENT_STRINGS: u8 = 3;
+/// Bends choke from here up.
+const BENDS_FROM: u8 = 12;
+
+fn bends(job: &Job, geometry: &Geometry, pluck: &Pluck) -> Vec<Bend> {
+    if job.instrument().kind == Kind::Bass {
+        return Vec::new();
+    }
+    let behind = job.instrument().bridge.behind_saddle.middle();
+    (1..=BENT_STRINGS.min(job.instrument().strings))
+        .filter_map(|string| {
+            let state = job.string_state(string).ok()?;
+            let (tops, line) = (geometry.tops(string), geometry.line(string));
+            let bent = Bent {
+                tension: pull(job, string),
+                stretch: state.spec.stretch_stiffness(),
+                free: line.length + behind,
+            };
+            (BENDS_FROM..tops.frets())
+                .filter_map(|held| {
+                    let shift = bent.shift(tops, line.length, held, BEND_SEMITONES).ok()?;
+                    let tightest =
+                        clearance::bend_margin(tops, &line, bent.tension, pluck, held, shift)
+                            .ok()?;
+                    Some(Bend {
+                        string,
+                        shift,
+                        tightest,
+                    })
+                })
+                .min_by(|a, b| a.tightest.margin.mm().total_cmp(&b.tightest.margin.mm()))
+        })
+        .collect()
+}
+
 /// Lowest actions over all strings together: one neck serves them all, so the bend is the one that
 /// lets the sum of actions be least.
 fn lowest(job: &Job, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>, Length) {
@@ -297,6 +349,7 @@ impl ClearancePlan {
             cure(job, geometry, string, &attack.pluck, worst.held, worst.fret)
         });
         Self {
+            bends: bends(job, geometry, &attack.pluck),
             after: maps(&after),
             heard: heard(job, geometry, &attack),
             attack,

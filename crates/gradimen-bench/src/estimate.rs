@@ -39,9 +39,6 @@ const RETUNED_SHARE: f64 = 0.3;
 const QUESTIONED: f64 = 4.0;
 /// How much wider a questioned reading is taken to be.
 const QUESTIONED_WIDENING: f64 = 4.0;
-/// Step for the slope of the model.
-const NUDGE_MM: f64 = 0.02;
-
 /// What is known of one string on a saddle.
 #[derive(Debug, Clone, PartialEq)]
 pub struct StringEstimate {
@@ -101,13 +98,15 @@ const K: usize = 1;
 const F: usize = 2;
 const B: usize = 3;
 
-/// Error of a string at the twelfth and its slope per millimetre of setback.
+/// Error of a string at the twelfth and its slope per millimetre of setback: to first order, which
+/// is within a hundredth of the model's own slope and far better than readings are.
 fn error_and_slope(speaking: &Speaking, at_mm: f64) -> Result<(f64, f64), IntonationError> {
     let here = speaking.error(12, Length::from_mm(at_mm))?.value();
-    let there = speaking
-        .error(12, Length::from_mm(at_mm + NUDGE_MM))?
-        .value();
-    Ok((here, (there - here) / NUDGE_MM))
+    Ok((here, slope(speaking)))
+}
+
+fn slope(speaking: &Speaking) -> f64 {
+    -1.0 / first_order_move(Cents::new(1.0), speaking.scale()).mm()
 }
 
 /// The model's right places and their doubts, string by string.
@@ -345,9 +344,7 @@ impl Lying {
             };
             let after = error(&now)?.value();
             if learned {
-                // So many cents a millimetre of saddle, to first order: the change is small.
-                let per_mm = -1.0 / first_order_move(Cents::new(1.0), now.scale()).mm();
-                filter.x[B + index] += (after - before) / per_mm;
+                filter.x[B + index] += (after - before) / slope(&now);
                 self.known[index] = Some((filter.x[S] - filter.x[B + index], before));
             } else {
                 tally.shifted(index, Cents::new(after - before));

@@ -14,6 +14,7 @@
 use crate::action::{ActionError, Levers, StringLine, levers};
 use crate::neck::FretTops;
 use crate::quantity::{Curvature, Force, Length};
+use crate::solve::{SolveError, root};
 
 /// How a string is plucked.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -197,6 +198,76 @@ pub fn onset(
     Ok(Force::from_newtons(clearance.ratio(swing).max(0.0)))
 }
 
+/// A string that is bent aside.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bent {
+    /// Its pull before.
+    pub tension: Force,
+    /// Force that would double its length.
+    pub stretch: Force,
+    /// All of it that stretches: between the nut and the crown, and behind both.
+    pub free: Length,
+}
+
+impl Bent {
+    /// How far a string of length `length`, held at `held`, is bent aside for a pitch higher by so
+    /// many semitones: its path grows by `d` on both sides of the finger, its pull by `EA d / free`,
+    /// and `f'/f = sqrt(T'/T) l/l'`.
+    ///
+    /// # Errors
+    /// [`SolveError`] when no bend across a board does it.
+    pub fn shift(
+        &self,
+        tops: &FretTops,
+        length: Length,
+        held: u8,
+        semitones: f64,
+    ) -> Result<Length, SolveError> {
+        const ACROSS: f64 = 0.05;
+        let (a, b) = (
+            tops.place(held).metres(),
+            (length - tops.place(held)).metres(),
+        );
+        let wanted = 2f64.powf(semitones / 12.0);
+        let found = root(0.0, ACROSS, 1e-7, |aside| {
+            let (near, far) = (a.hypot(aside), b.hypot(aside));
+            let more = self.stretch.newtons() * (near + far - a - b) / self.free.metres();
+            (1.0 + more / self.tension.newtons()).sqrt() * b / far - wanted
+        })?;
+        Ok(Length::from_metres(found))
+    }
+}
+
+/// The tightest place of a string held at `held`, bent aside by `shift` there and plucked: it rides
+/// up the arc, and the frets before it are higher toward the crown.
+///
+/// # Errors
+/// [`ActionError`] at the last fret.
+pub fn bend_margin(
+    tops: &FretTops,
+    line: &StringLine,
+    tension: Force,
+    pluck: &Pluck,
+    held: u8,
+    shift: Length,
+) -> Result<Tightest, ActionError> {
+    let from = tops.place(held);
+    let mut tightest: Option<Tightest> = None;
+    for at in held + 1..=tops.frets() {
+        let left = 1.0 - (tops.place(at) - from).ratio(line.length - from);
+        let margin = margin(tops, line, tension, pluck, held, at)? + tops.rise(held, shift) * left
+            - tops.rise(at, shift * left);
+        if tightest.is_none_or(|tightest| margin < tightest.margin) {
+            tightest = Some(Tightest {
+                held,
+                fret: at,
+                margin,
+            });
+        }
+    }
+    tightest.ok_or(ActionError::Held { held, at: held })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -288,6 +359,61 @@ mod tests {
         let force = onset(&tops, &line, TENSION, &pluck(0.1), 3, 5).unwrap();
         let left = margin(&tops, &line, TENSION, &pluck(force.newtons()), 3, 5).unwrap();
         assert!(left.mm().abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_bend_chokes_on_a_round_board_with_low_strings() {
+        // Common practice: bends at the high frets choke on round boards with low strings.
+        let on = |inches: f64, action: f64| {
+            let radius = Length::from_inches(inches);
+            let board = Board {
+                frets: 22,
+                radius: BoardRadius::new(radius, radius).unwrap(),
+                spread_nut: Length::from_mm(35.5),
+                spread_bridge: Length::from_mm(52.5),
+                strings: 6,
+                joint_fret: 16,
+            };
+            let tops = FretTops::new(&board, Length::from_mm(648.0), 0).unwrap();
+            let laid = StringLine {
+                nut: Length::from_mm(0.55),
+                saddle: Length::from_mm(3.0),
+                length: Length::from_mm(650.0),
+                curvature: Curvature::from_per_metre(0.006),
+            }
+            .with_action(&tops, 12, Length::from_mm(action))
+            .unwrap();
+            bend_margin(
+                &tops,
+                &laid,
+                TENSION,
+                &pluck(0.4),
+                14,
+                Length::from_mm(12.0),
+            )
+            .unwrap()
+            .margin
+        };
+        assert!(on(7.25, 1.2) < on(7.25, 1.8) && on(7.25, 1.2) < on(16.0, 1.2));
+        assert!(on(7.25, 1.2) < Length::ZERO && on(16.0, 1.6) > Length::ZERO);
+    }
+
+    #[test]
+    fn a_bend_of_a_plain_first_string() {
+        // Hooke and Mersenne worked by hand: .010 at E4 on 648 mm, EA = 2.0e11 * 5.07e-8 = 10.1 kN,
+        // 72 N; bent 10 mm aside at fret 12: the path grows by 2 * (sqrt(324^2 + 10^2) - 324) =
+        // 0.3085 mm, on 773 mm that is 4.04 N, and the pitch rises by sqrt(76.04/72) / 1.000476.
+        let bent = Bent {
+            tension: Force::from_newtons(72.0),
+            stretch: Force::from_newtons(10_134.0),
+            free: Length::from_mm(773.0),
+        };
+        let length = Length::from_mm(648.0);
+        let semitones =
+            12.0 * (((72.0 + 10_134.0 * 0.308_568 / 773.0) / 72.0_f64).sqrt() / 1.000_476).log2();
+        let shift = bent.shift(&tops(), length, 12, semitones).unwrap();
+        assert!((shift.mm() - 10.0).abs() < 0.01, "{shift:?}");
+        assert!(bent.shift(&tops(), length, 12, 24.0).is_err());
     }
 
     #[test]

@@ -76,6 +76,8 @@ pub struct FretTops {
     x: Vec<f64>,
     /// Height on a straight neck: how far the arc falls away under the string.
     arc: Vec<f64>,
+    /// How far the string lies from the crown there, and the radius of the arc.
+    across: Vec<(f64, f64)>,
     offset_at_bridge: f64,
     arc_at_bridge: f64,
 }
@@ -103,6 +105,10 @@ impl FretTops {
             scale: scale.metres(),
             joint: fret_position(scale, board.joint_fret).metres(),
             arc: places.clone().map(arc_at).collect::<Result<_, _>>()?,
+            across: places
+                .clone()
+                .map(|x| (offset(x).metres(), board.radius.at(x, end).metres()))
+                .collect(),
             x: places.map(Length::metres).collect(),
             offset_at_bridge: offset(scale).metres(),
             arc_at_bridge: arc_at(scale)?,
@@ -150,6 +156,15 @@ impl FretTops {
 
     pub(crate) fn flat(&self, fret: u8) -> f64 {
         self.arc[usize::from(fret).min(self.arc.len() - 1)]
+    }
+
+    /// How far a string rises on a fret when it is bent aside by `shift`, toward the crown and
+    /// beyond it: the arc there is higher than where it lay.
+    pub fn rise(&self, fret: u8, shift: Length) -> Length {
+        let (y, radius) = self.across[usize::from(fret).min(self.across.len() - 1)];
+        let moved = y.abs() - shift.metres();
+        let fall = |y: f64| radius - (radius * radius - y * y).max(0.0).sqrt();
+        Length::from_metres(fall(y) - fall(moved))
     }
 
     /// Height of a fret top; 0 is the plane of the fret tops carried on to the nut.

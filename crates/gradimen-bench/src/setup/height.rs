@@ -13,6 +13,9 @@ use crate::hardware::Lifts;
 use crate::job::Job;
 use crate::methods::tolerance;
 
+/// Between the two screws of a saddle (common practice).
+const SCREWS_APART: Length = Length::from_mm(8.0);
+
 /// What to do with an adjuster.
 #[derive(Debug, Clone, PartialEq)]
 pub enum HeightAction {
@@ -79,6 +82,9 @@ pub struct HeightString {
     pub schools: (Length, Length),
     /// Height of the crown now, and when done, over the crown of the board; and where across.
     pub crown: (Length, Length, Length),
+    /// By how much the outer of a saddle's two screws stands lower than the inner, for the saddle to
+    /// lean with the arc. Nothing where two posts carry all.
+    pub lean: Length,
 }
 
 /// The height station.
@@ -135,6 +141,7 @@ pub(super) fn plan(
             remains: Length::ZERO,
             schools: string.schools,
             crown: (Length::ZERO, Length::ZERO, Length::ZERO),
+            lean: Length::ZERO,
         })
         .collect();
     HeightPlan {
@@ -436,6 +443,13 @@ impl HeightPlan {
             arc_radius(&points).ok()
         };
         self.arc = (arc(|string| string.crown.0), arc(|string| string.crown.1));
+        if let Some(radius) = self.arc.1.filter(|_| !self.fixed) {
+            for string in &mut self.strings {
+                // The slope of a circle at y is y / sqrt(R^2 - y^2).
+                let (y, r) = (string.crown.2.abs().mm(), radius.mm());
+                string.lean = SCREWS_APART * (y / (r * r - y * y).max(1.0).sqrt());
+            }
+        }
     }
 
     /// The adjuster of a string, or the post of its half of the bridge.

@@ -170,6 +170,14 @@ impl NutPlan {
 }
 
 impl NutString {
+    /// How much of a slot's depth shows in the reading.
+    pub fn lever(&self, job: &Job) -> f64 {
+        let geometry = job.geometry();
+        geometry
+            .action_sight(self.string, job.targets().nut_held, 1)
+            .map_or(1.0, |sight| sight.slope[slot(geometry, self.string)])
+    }
+
     /// How sharp fret 1 plays with its saddle right: as the string lies, and with only the slot as
     /// it will be. Nothing for strings the model has no answer for.
     pub fn first_fret(&self, job: &Job) -> Option<(Cents, Cents)> {

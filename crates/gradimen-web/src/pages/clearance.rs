@@ -37,6 +37,7 @@ pub(crate) struct Clearance {
     rows: Vec<Row>,
     strings: Vec<Choice>,
     heard: Vec<(String, String, String)>,
+    bends: Vec<(String, bool)>,
     hand: String,
     fret: u8,
 }
@@ -74,6 +75,29 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Clea
             })
             .collect(),
         heard: map.heard.iter().map(heard_line).collect(),
+        bends: map
+            .bends
+            .iter()
+            .map(|bend| {
+                let out = bend.tightest.margin < Length::ZERO;
+                let text = format!(
+                    "string {} bent a whole step at fret {}, {} mm aside: {} over fret {}",
+                    bend.string,
+                    bend.tightest.held,
+                    words::mm(bend.shift, 0),
+                    if out {
+                        format!(
+                            "chokes, {} mm too low",
+                            words::mm(bend.tightest.margin.abs(), 2)
+                        )
+                    } else {
+                        format!("{} mm left", words::mm(bend.tightest.margin, 2))
+                    },
+                    bend.tightest.fret
+                );
+                (text, out)
+            })
+            .collect(),
         hand: format!(
             "{} hand: hardest stroke {:.2} N at a right angle to the board, {} from the saddle{}. The first swing is the worst case.",
             job.player().hand.key(),

@@ -76,6 +76,7 @@ pub(crate) struct Intonation {
     scale_hint: String,
     old_strings: bool,
     threshold: String,
+    setup_first: bool,
 }
 
 pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Intonation {
@@ -143,6 +144,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
         scale_hint: words::both(job.instrument().nut_to_twelfth(string)),
         old_strings: job.old_strings(),
         threshold: format!("{:.1}", plan.threshold.value()),
+        setup_first: plan.setup.is_begun(job) && !plan.setup.is_done(),
 
         frame,
         fields,

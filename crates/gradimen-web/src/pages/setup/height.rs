@@ -110,8 +110,19 @@ fn arc(plan: &Plan) -> String {
         })
     };
     let height = &plan.setup.height;
+    let lean = height
+        .strings
+        .first()
+        .map(|string| string.lean)
+        .filter(|lean| *lean > Length::ZERO)
+        .map_or(String::new(), |lean| {
+            format!(
+                " An outer saddle leans with the arc when its outer screw stands {} mm lower than its inner.",
+                words::mm(lean, 1)
+            )
+        });
     format!(
-        "Crowns at the bridge: radius {} now, {} when done. The board carried on to the bridge: {}.",
+        "Crowns at the bridge: radius {} now, {} when done. The board carried on to the bridge: {}.{lean}",
         radius(height.arc.0),
         radius(height.arc.1),
         radius(Some(height.gauge))

@@ -210,6 +210,33 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
             } else {
                 string.to_string()
             };
+            let line = |name: &str, value: String| (name.to_owned(), value);
+            next.why = vec![
+                line(
+                    "over fret 1 now, from all readings",
+                    format!("{} mm", spread(slot.quantity.now)),
+                ),
+                line(
+                    "wanted",
+                    format!("{} mm", words::mm(slot.quantity.target, 2)),
+                ),
+                line(
+                    "and when neck and height are right, unfiled",
+                    format!(
+                        "{} mm",
+                        words::mm(slot.quantity.after + *total * slot.lever(job), 2)
+                    ),
+                ),
+                line(
+                    "of a slot's depth shows over fret 1",
+                    format!("{:.0} %", slot.lever(job) * 100.0),
+                ),
+                line("depth in all", format!("{} mm", words::mm(*total, 3))),
+                line(
+                    "left standing in the first pass",
+                    format!("{} mm", words::mm(FILE_MARGIN, 2)),
+                ),
+            ];
             next.acts = vec![Act::done(
                 "nut_moved",
                 "Filed, read again",

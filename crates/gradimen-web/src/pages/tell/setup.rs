@@ -5,7 +5,8 @@ use gradimen_bench::event::{
 };
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::relief_schools;
-use gradimen_core::quantity::Turns;
+use gradimen_bench::record::Measured;
+use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::parse_turns;
 
 use crate::forms::{Fields, limits};
@@ -128,6 +129,12 @@ fn relief(job: &Job, fields: &mut Fields, kept: bool) -> Option<Event> {
     let span = span_of(job, fields.text("school"));
     let seen = match fields.text("gap").to_lowercase().as_str() {
         "none" | "touches" | "0" => Gap::Touches,
+        "card" | "business card" => Gap::Open {
+            gap: improvised("business card", CARD_MM),
+        },
+        "pick" | "thin pick" => Gap::Open {
+            gap: improvised("thin pick", PICK_MM),
+        },
         "rocks" => Gap::Rocks,
         _ => Gap::Open {
             gap: fields.length("gap", &limits::RELIEF)?,
@@ -139,6 +146,16 @@ fn relief(job: &Job, fields: &mut Fields, kept: bool) -> Option<Event> {
         seen,
         kept,
     })
+}
+
+/// A business card (common practice).
+const CARD_MM: (f64, f64) = (0.25, 0.30);
+/// A thin nylon pick (common practice).
+const PICK_MM: (f64, f64) = (0.36, 0.40);
+
+fn improvised(name: &str, (low, high): (f64, f64)) -> Measured {
+    let written = format!("{name}, {low}-{high} mm");
+    Measured::new(written, Length::from_mm(low), Length::from_mm(high))
 }
 
 fn span_of(job: &Job, school: &str) -> ReliefSpan {
