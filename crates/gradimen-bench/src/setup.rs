@@ -163,21 +163,6 @@ impl SetupPlan {
         }
     }
 
-    /// Whether the stations before intonation have nothing left to do.
-    pub fn is_done(&self) -> bool {
-        self.relief.action == ReliefAction::Leave
-            && self
-                .nut
-                .strings
-                .iter()
-                .all(|string| string.action == NutAction::Leave)
-            && self
-                .height
-                .adjusters
-                .iter()
-                .all(|adjuster| adjuster.action == HeightAction::Leave)
-    }
-
     /// Whether anything was ever read at these stations.
     pub fn is_begun(&self, job: &Job) -> bool {
         job.geometry().read_any()

@@ -23,6 +23,18 @@ pub enum Mark {
     Blocked,
 }
 
+impl Mark {
+    /// Its word.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Unread => "not read",
+            Self::Working => "in work",
+            Self::Within => "within",
+            Self::Blocked => "stopped",
+        }
+    }
+}
+
 /// One line of the bench list.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Summary {
@@ -40,10 +52,18 @@ pub struct Summary {
     pub stage: Stage,
     /// The strings station.
     pub strings: Mark,
+    /// Relief, nut and height.
+    #[serde(default = "unread")]
+    pub setup: [Mark; 3],
     /// The intonation station.
     pub intonation: Mark,
     /// How many strings are within, of how many.
     pub within: (u8, u8),
+}
+
+/// Lines written before these stations were there.
+const fn unread() -> [Mark; 3] {
+    [Mark::Unread; 3]
 }
 
 /// `six-string guitar, 648 mm, fixed plate`.
@@ -183,6 +203,7 @@ impl Summary {
             strung: strung(job),
             stage: job.stage(),
             strings: strings_mark(job),
+            setup: [relief_mark(&plan), nut_mark(&plan), height_mark(&plan)],
             intonation: intonation_mark(&plan),
             within: (
                 u8::try_from(within).unwrap_or(u8::MAX),

@@ -37,6 +37,38 @@ impl Station {
     }
 }
 
+/// Where on the bench the work stands: the first station, in its order, that asks for something a
+/// setup can do.
+pub fn next_station(plan: &Plan) -> Option<Station> {
+    let slots = plan.setup.nut.strings.iter();
+    let heights = plan.setup.height.adjusters.iter();
+    let saddles = plan.saddles.iter();
+    if plan.setup.relief.action != ReliefAction::Leave {
+        Some(Station::Relief)
+    } else if slots
+        .into_iter()
+        .any(|slot| matches!(slot.action, NutAction::Read | NutAction::File { .. }))
+    {
+        Some(Station::Nut)
+    } else if heights.into_iter().any(|adjuster| {
+        matches!(
+            adjuster.action,
+            HeightAction::Read(_) | HeightAction::Turn(_)
+        )
+    }) {
+        Some(Station::Height)
+    } else if saddles.into_iter().any(|saddle| {
+        !matches!(
+            saddle.action,
+            Action::Leave | Action::Blocked | Action::Stuck
+        )
+    }) {
+        Some(Station::Intonation)
+    } else {
+        None
+    }
+}
+
 /// A reading to expect after a move.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ExpectedReading {

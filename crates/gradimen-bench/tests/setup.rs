@@ -16,7 +16,7 @@ use gradimen_bench::job::Job;
 use gradimen_bench::plan::{Plan, Verdict};
 use gradimen_bench::record::Measured;
 use gradimen_bench::setup::{HeightAction, NutAction, ReliefAction};
-use gradimen_bench::whole::{Station, WholePlan};
+use gradimen_bench::whole::{Station, WholePlan, next_station};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::{LengthUnit, parse_length};
@@ -153,7 +153,12 @@ fn this_neck_is_learned_from_its_own_last_move() {
 fn both_sides_go_together_and_a_carried_reading_is_not_asked_for_again() {
     let mut events = right();
     let before = Plan::of(&guitar(events.clone()));
-    assert!(before.setup.is_done(), "{:?}", before.setup);
+    assert_eq!(
+        next_station(&before),
+        Some(Station::Intonation),
+        "{:?}",
+        before.setup
+    );
     // A sixteenth of a turn: the heights move by hundredths and are carried with it.
     events.push(Event::RodTurned { turns: 0.03 });
     let carried = Plan::of(&guitar(events.clone()));

@@ -3,41 +3,10 @@
 use gradimen_bench::event::Event;
 use gradimen_bench::plan::{Action, Plan};
 use gradimen_bench::setup::{HeightAction, NutAction, ReliefAction};
-use gradimen_bench::whole::Station;
+use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::intonation::IntonationError;
 
 use crate::StandIn;
-
-/// Where on the bench the plan stands: the first station, in its order, that asks for something.
-pub fn station(plan: &Plan) -> Option<Station> {
-    let slots = plan.setup.nut.strings.iter();
-    let heights = plan.setup.height.adjusters.iter();
-    let saddles = plan.saddles.iter();
-    if plan.setup.relief.action != ReliefAction::Leave {
-        Some(Station::Relief)
-    } else if slots
-        .into_iter()
-        .any(|slot| matches!(slot.action, NutAction::Read | NutAction::File { .. }))
-    {
-        Some(Station::Nut)
-    } else if heights.into_iter().any(|adjuster| {
-        matches!(
-            adjuster.action,
-            HeightAction::Read(_) | HeightAction::Turn(_)
-        )
-    }) {
-        Some(Station::Height)
-    } else if saddles.into_iter().any(|saddle| {
-        !matches!(
-            saddle.action,
-            Action::Leave | Action::Blocked | Action::Stuck
-        )
-    }) {
-        Some(Station::Intonation)
-    } else {
-        None
-    }
-}
 
 impl StandIn {
     /// Does the next thing the plan asks for and tells of it; nothing when there is nothing left
@@ -46,7 +15,7 @@ impl StandIn {
     /// # Errors
     /// [`IntonationError`] never, on a board with twelve frets.
     pub fn follow(&mut self, plan: &Plan) -> Result<Vec<Event>, IntonationError> {
-        match station(plan) {
+        match next_station(plan) {
             None => Ok(Vec::new()),
             Some(Station::Relief) => Ok(self.follow_relief(plan)),
             Some(Station::Nut) => Ok(self.follow_nut(plan)),

@@ -8,7 +8,6 @@
 mod follow;
 mod stand_in;
 
-pub use follow::station;
 pub use stand_in::{Odd, StandIn, TUNER};
 
 use gradimen_core::intonation::{Fingering, Heights, IntonationError, Reference, Speaking};

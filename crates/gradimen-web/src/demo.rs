@@ -12,7 +12,7 @@ use gradimen_bench::job::Job;
 use gradimen_bench::methods;
 use gradimen_bench::plan::{Action, Plan, SaddlePlan};
 use gradimen_bench::record::Measured;
-use gradimen_bench::whole::Station;
+use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::units::{LengthUnit, parse_length};
 use gradimen_sim::{Chance, Odd, StandIn};
 use gradimen_store::Store;
@@ -315,7 +315,7 @@ impl Worked<'_> {
         let mut steps = 0;
         loop {
             let plan = Plan::of(&self.job);
-            let there = gradimen_sim::station(&plan);
+            let there = next_station(&plan);
             let enough = match until {
                 Until::Nothing => true,
                 Until::Done => there.is_none(),

@@ -31,6 +31,7 @@ struct Row {
     changed: String,
     strings: String,
     strings_word: &'static str,
+    setup: Vec<(&'static str, String, &'static str)>,
     intonation: String,
     intonation_word: String,
 }
@@ -76,6 +77,11 @@ fn row(listed: Listed) -> Row {
         } else {
             "near breaking"
         },
+        setup: ["relief", "nut", "height"]
+            .into_iter()
+            .zip(summary.setup)
+            .map(|(name, mark)| (name, svg::inline_mark(verdict(mark)), mark.word()))
+            .collect(),
         intonation: svg::inline_mark(verdict(summary.intonation)),
         intonation_word: match summary.intonation {
             Mark::Unread => "not read".to_owned(),

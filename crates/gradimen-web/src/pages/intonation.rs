@@ -8,6 +8,7 @@ use gradimen_bench::findings::{Finding, Severity};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::TUNERS;
 use gradimen_bench::plan::{Action, Plan, SaddlePlan, Verdict};
+use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::units::print;
 
 use super::job::{Frame, View};
@@ -144,7 +145,8 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
         scale_hint: words::both(job.instrument().nut_to_twelfth(string)),
         old_strings: job.old_strings(),
         threshold: format!("{:.1}", plan.threshold.value()),
-        setup_first: plan.setup.is_begun(job) && !plan.setup.is_done(),
+        setup_first: plan.setup.is_begun(job)
+            && next_station(plan).is_some_and(|station| station < Station::Intonation),
 
         frame,
         fields,

@@ -7,6 +7,7 @@ use gradimen_bench::event::Stage;
 use gradimen_bench::job::{Job, JobError};
 use gradimen_bench::plan::{Plan, Verdict};
 use gradimen_bench::summary::{self, Mark};
+use gradimen_bench::whole::next_station;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
@@ -145,15 +146,6 @@ impl View {
     }
 }
 
-const fn mark_word(mark: Mark) -> &'static str {
-    match mark {
-        Mark::Unread => "not read",
-        Mark::Working => "in work",
-        Mark::Within => "within",
-        Mark::Blocked => "stopped",
-    }
-}
-
 impl Frame {
     pub(crate) fn new(id: i64, job: &Job, plan: &Plan, station: Station, view: &View) -> Self {
         let marks = |station| match station {
@@ -189,7 +181,7 @@ impl Frame {
                     } else {
                         svg::inline_mark(shape)
                     },
-                    word: if no_mark { "" } else { mark_word(mark) },
+                    word: if no_mark { "" } else { mark.word() },
                     current: tab == station,
                 }
             })
@@ -278,7 +270,9 @@ pub(crate) async fn show(
     let job = folded(&store, *id).await?;
     let station = match job.stage() {
         Stage::Returned => Station::Record,
-        _ => Station::Intonation,
+        _ => next_station(&Plan::of(&job))
+            .and_then(|station| Station::from_key(station.key()))
+            .unwrap_or(Station::Intonation),
     };
     Ok(see(&format!("/jobs/{id}/{}", station.key())))
 }
