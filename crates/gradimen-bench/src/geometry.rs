@@ -9,7 +9,7 @@
 //!
 //! | unknown | prior | why |
 //! |---|---|---|
-//! | bend of bass and treble side | 0.20 mm of relief, 0.15; sides differ by 0.10 | necks as they come (common practice) |
+//! | bend of bass and treble side | 0.20 mm of relief, 0.25; sides differ by 0.10 | necks as they come (common practice) |
 //! | logarithm of the rod's response | 0.6 mm a turn, factor 1.75 | one neck moves 0.25 mm on a quarter turn, another needs much more (common practice) |
 //! | height of every nut slot | nothing, then what intake gave | |
 //! | height of every saddle | nothing, then what intake gave | |
@@ -60,7 +60,7 @@ pub enum GeometryError {
 /// Relief by hold 1 and last, read 8: what the priors are stated in.
 const PLAIN_READ_AT: u8 = 8;
 const BEND_MM: f64 = 0.20;
-const BEND_SIGMA_MM: f64 = 0.15;
+const BEND_SIGMA_MM: f64 = 0.25;
 const SIDES_SIGMA_MM: f64 = 0.10;
 /// Relief a full turn takes away.
 const ROD_MM_PER_TURN: f64 = 0.6;

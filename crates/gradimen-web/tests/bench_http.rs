@@ -1,0 +1,344 @@
+//! The geometry stations over the real server: what is told is kept, asked about or answered.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod server;
+
+use server::{Answer, Server};
+
+/// A job with the number its next writer has to name.
+struct Job {
+    server: Server,
+    place: String,
+    seen: u32,
+}
+
+impl Job {
+    fn open() -> Self {
+        let server = Server::start();
+        let place = server.job();
+        Self {
+            server,
+            place,
+            seen: 2,
+        }
+    }
+
+    fn tell(&mut self, station: &str, fields: &[(&str, &str)]) -> Answer {
+        let seen = self.seen.to_string();
+        let form = [&[("station", station), ("seen", seen.as_str())], fields].concat();
+        let answer = self.server.post(&format!("{}/tell", self.place), &form);
+        if answer.status == 303 {
+            self.seen += 1;
+        }
+        answer
+    }
+
+    fn page(&self, place: &str) -> String {
+        let answer = self.server.get(&format!("{}/{place}", self.place));
+        assert_eq!(answer.status, 200, "{place}");
+        answer.text
+    }
+
+    fn relief(&mut self, side: &str, gap: &str) -> Answer {
+        self.tell(
+            "relief",
+            &[("what", "relief"), ("side", side), ("gap", gap)],
+        )
+    }
+
+    fn action(&mut self, string: &str, gap: &str) -> Answer {
+        self.tell(
+            "height",
+            &[
+                ("what", "action"),
+                ("string", string),
+                ("fret", "12"),
+                ("gap", gap),
+            ],
+        )
+    }
+}
+
+#[test]
+fn everything_of_these_stations_is_kept_and_says_so() {
+    let mut job = Job::open();
+    for (fields, says) in [
+        (
+            &[("what", "relief"), ("side", "bass"), ("gap", "6-8 thou")][..],
+            "Relief, bass side, hold 1 and 12, read 6: 6-8 thou",
+        ),
+        (
+            &[
+                ("what", "relief"),
+                ("side", "treble"),
+                ("school", "last_8"),
+                ("gap", ".3 mm"),
+            ],
+            "Relief, treble side, hold 1 and 22, read 8: .3 mm",
+        ),
+        (
+            &[("what", "relief"), ("side", "treble"), ("gap", "none")],
+            "none, it touches",
+        ),
+        (
+            &[
+                ("what", "relief"),
+                ("side", "bass"),
+                ("school", "last_8"),
+                ("gap", "card"),
+            ],
+            "business card, 0.25-0.3 mm",
+        ),
+        (
+            &[("what", "rod"), ("turns", "1/8"), ("way", "loosen")],
+            "Rod 1/8 turn looser",
+        ),
+        (
+            &[("what", "rod_stopped"), ("how", "rubbery")],
+            "Rod: rubbery",
+        ),
+        (
+            &[
+                ("what", "relief_target"),
+                ("relief", "8 thou"),
+                ("target_school", "17_8"),
+            ],
+            "Targets: relief 8 thou (hold 1 and 17, read 8)",
+        ),
+        (
+            &[
+                ("what", "nut"),
+                ("string", "4"),
+                ("held", "3"),
+                ("gap", "2 thou"),
+            ],
+            "String 4, held at 3, fret 1: 2 thou",
+        ),
+        (
+            &[
+                ("what", "nut_moved"),
+                ("strings", "all"),
+                ("nut_move", "-3 thou"),
+            ],
+            "Nut filed by 3 thou under string 1, 2, 3, 4, 5, 6",
+        ),
+        (
+            &[
+                ("what", "nut_target"),
+                ("nut_treble", "18"),
+                ("nut_bass", "22"),
+                ("held", "0"),
+            ],
+            "nut 18 and 22",
+        ),
+        (
+            &[
+                ("what", "action"),
+                ("string", "1"),
+                ("fret", "17"),
+                ("gap", "4.5/64"),
+            ],
+            "String 1, height over fret 17: 4.5/64",
+        ),
+        (
+            &[
+                ("what", "height"),
+                ("adjuster", "2"),
+                ("turns", "1/2"),
+                ("way", "down"),
+            ],
+            "Height, string 2: 1/2 turn down",
+        ),
+        (
+            &[("what", "height_end"), ("adjuster", "2"), ("end", "bottom")],
+            "Height, string 2: all the way down",
+        ),
+        (
+            &[("what", "shim"), ("shim", "wedge"), ("thickness", "0.4 mm")],
+            "Neck on a wedge of 0.4 mm",
+        ),
+        (
+            &[
+                ("what", "height_target"),
+                ("action_treble", "3/64"),
+                ("action_bass", "4/64"),
+                ("action_fret", "17"),
+                ("inner", "gauge"),
+            ],
+            "height 3/64 and 4/64 over fret 17",
+        ),
+        (
+            &[
+                ("what", "buzz"),
+                ("string", "3"),
+                ("held", "5"),
+                ("attack", "0.75"),
+            ],
+            "String 3 buzzes at fret 5 from 75 %",
+        ),
+    ] {
+        // Some of it contradicts the rest: said to be right, it is kept.
+        let answer = job.tell("record", &[fields, &[("sure", "yes")]].concat());
+        assert_eq!(answer.status, 303, "{fields:?}: {}", answer.text);
+        assert!(job.page("record").contains(says), "{says}");
+    }
+    for station in ["relief", "nut", "height", "clearance", "plan", "intonation"] {
+        assert!(
+            job.page(station).contains("aria-current=\"page\""),
+            "{station}"
+        );
+    }
+    let csv = job.page("readings.csv");
+    assert!(
+        csv.contains("relief") && csv.contains("height, held at 0"),
+        "{csv}"
+    );
+}
+
+#[test]
+fn nonsense_is_answered_where_it_stands() {
+    let mut job = Job::open();
+    for (station, fields, says) in [
+        (
+            "relief",
+            &[("what", "relief"), ("side", "bass"), ("gap", "a hair")][..],
+            "a hair",
+        ),
+        (
+            "relief",
+            &[("what", "relief"), ("side", "left"), ("gap", "6")],
+            "treble or the bass side",
+        ),
+        (
+            "relief",
+            &[("what", "relief"), ("side", "bass"), ("gap", "4 in")],
+            "outside",
+        ),
+        (
+            "relief",
+            &[("what", "rod"), ("turns", "5"), ("way", "tighten")],
+            "quarter at once",
+        ),
+        (
+            "relief",
+            &[("what", "rod_stopped"), ("how", "sad")],
+            "how the rod felt",
+        ),
+        (
+            "nut",
+            &[("what", "nut"), ("string", "9"), ("gap", "20")],
+            "from 1 to 6",
+        ),
+        (
+            "nut",
+            &[
+                ("what", "nut_moved"),
+                ("strings", "1"),
+                ("nut_move", "5 mm"),
+            ],
+            "outside",
+        ),
+        (
+            "height",
+            &[
+                ("what", "action"),
+                ("string", "1"),
+                ("fret", "12"),
+                ("gap", "4/63"),
+            ],
+            "rules are divided",
+        ),
+        (
+            "height",
+            &[
+                ("what", "height"),
+                ("adjuster", "treble"),
+                ("turns", "1"),
+                ("way", "up"),
+            ],
+            "screws of its own",
+        ),
+        (
+            "height",
+            &[
+                ("what", "height"),
+                ("adjuster", "x"),
+                ("turns", "1"),
+                ("way", "up"),
+            ],
+            "which screw or post",
+        ),
+        (
+            "height",
+            &[("what", "shim"), ("shim", "full"), ("thickness", "9 mm")],
+            "outside",
+        ),
+        (
+            "clearance",
+            &[
+                ("what", "buzz"),
+                ("string", "1"),
+                ("held", "40"),
+                ("attack", "0.5"),
+            ],
+            "from 0 to 21",
+        ),
+    ] {
+        let answer = job.tell(station, fields);
+        assert_eq!(answer.status, 422, "{fields:?}");
+        assert!(answer.text.contains(says), "{fields:?}: no '{says}'");
+    }
+}
+
+#[test]
+fn a_slip_is_asked_about_before_it_is_kept() {
+    let mut job = Job::open();
+    assert_eq!(job.action("1", "4/64").status, 303);
+    let asked = job.action("1", "4/32");
+    assert_eq!(asked.status, 422);
+    assert!(asked.text.contains("32nds written for 64ths?") && asked.text.contains("keep-read"));
+    assert!(!job.page("record").contains("4/32"));
+    // Said to be right, it is kept.
+    let sure = job.tell(
+        "height",
+        &[
+            ("what", "action"),
+            ("string", "1"),
+            ("fret", "12"),
+            ("gap", "4/32"),
+            ("sure", "yes"),
+        ],
+    );
+    assert_eq!(sure.status, 303);
+    assert!(job.page("record").contains("4/32"));
+}
+
+#[test]
+fn relief_becomes_a_turn_and_a_twist_stops_it() {
+    let mut job = Job::open();
+    assert!(job.page("relief").contains("read relief"));
+    job.relief("treble", "14 thou");
+    let next = job.relief("bass", "15 thou");
+    assert!(
+        next.place.contains("side=bass") && next.place.contains("focus=relief-1"),
+        "{}",
+        next.place
+    );
+    let page = job.page("relief");
+    assert!(page.contains("Tighten") && page.contains("id=\"done\"") && page.contains("rounds"));
+    assert!(job.page("plan").contains("tighten, clockwise"));
+    assert!(job.page("height").contains("The rod first"));
+    let mut twisted = Job::open();
+    twisted.relief("treble", "rocks");
+    twisted.relief("bass", "8 thou");
+    let page = twisted.page("relief");
+    assert!(page.contains("fretwork first") && !page.contains("id=\"done\""));
+    // The job opens where the work stands.
+    assert!(
+        twisted
+            .server
+            .get(&twisted.place)
+            .place
+            .ends_with("/relief")
+    );
+}
