@@ -33,6 +33,7 @@ const views = {
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),
   "height": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/height`),
   "height-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/height`),
+  "pickups": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups`),
   "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),

@@ -195,3 +195,37 @@ test("a rod at its end, a saddle at its end, and a buzz, by touch", async ({ pag
   await act.press("form:has(#f-thickness) button");
   await expect(page.locator("#undo button")).toHaveAttribute("title", /wedge of 0.5 mm/);
 });
+
+for (const [way, hand] of Object.entries(hands)) {
+  test(`pickups after a change of height, by ${way}`, async ({ page, demo }) => {
+    const act = hand(page);
+    const avocet = await demoJob(page, demo.address, "avocet");
+    await page.goto(`${avocet}/pickups`);
+    await expect(headline(page)).toContainText(/(Nearer|Away) \d\.\d+ mm/);
+    await act.press("#done button");
+    await expect(headline(page)).toContainText("read the gap");
+    // The rest is read; nothing is turned.
+    for (let lane = 1; lane <= 6; lane += 1) {
+      await act.write(`#pickup-${lane}`, lane % 2 ? "4/64" : "6/64");
+      await page.keyboard.press("Enter");
+      await expect(page.locator(`#pickup-${lane}`)).toHaveValue("");
+      const sure = page.locator("#keep-read");
+      if (await sure.count()) await act.press("#keep-read");
+    }
+    // The first string is lowered: the gaps of the treble side follow by themselves.
+    const gap = () => page.locator("tbody tr", { hasText: "bridge, treble" }).locator("td").nth(2).textContent();
+    const before = parseFloat(await gap());
+    await page.goto(`${avocet}/height?string=1`);
+    await act.press("summary:has-text('another amount')");
+    await act.write("#f-turns", "1/4");
+    await act.choose("#f-way", "down");
+    await act.press("form:has(#f-turns) button");
+    await expect(page.locator("#undo button")).toHaveAttribute("title", /Height, string 1: 1\/4 turn down/);
+    await page.goto(`${avocet}/pickups`);
+    await expect(page.locator("tbody tr", { hasText: "bridge, treble" })).toContainText("carried");
+    expect(parseFloat(await gap())).toBeLessThan(before);
+    await act.write("#f-level", "-18.5");
+    await act.press("form:has(#f-level) button");
+    await expect(page.locator("main")).toContainText("the quietest");
+  });
+}

@@ -128,6 +128,23 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
                 },
             )
         }
+        Event::PickupRead {
+            pickup,
+            side,
+            gap,
+            kept: false,
+        } => {
+            let sight = job.geometry().pickup_sight(*pickup, *side).ok()?;
+            lengths(
+                job,
+                &Held {
+                    event,
+                    sight,
+                    gap,
+                    elsewhere: Vec::new(),
+                },
+            )
+        }
         Event::IntonationRead {
             string,
             fret: 12,
@@ -245,6 +262,7 @@ fn with_gap(event: &Event, corrected: &Measured) -> Option<Event> {
     match &mut instead {
         Event::NutRead { gap, .. }
         | Event::ActionRead { gap, .. }
+        | Event::PickupRead { gap, .. }
         | Event::ReliefRead {
             seen: Gap::Open { gap },
             ..

@@ -457,6 +457,36 @@ pub enum Event {
         /// How hard it was played, as a share of this player's hardest stroke.
         attack: f64,
     },
+    /// The gap over a pickup was read, the string held down at the last fret.
+    PickupRead {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// Along the string of which side.
+        side: Side,
+        /// The gap.
+        gap: Measured,
+        /// Kept although it was questioned.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
+    },
+    /// A screw of a pickup was turned.
+    PickupTurned {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// At which side.
+        side: Side,
+        /// Turns; positive brings it nearer to the strings.
+        turns: f64,
+    },
+    /// The level of a pickup was read from a meter.
+    LevelRead {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// Which string was played.
+        string: u8,
+        /// What the meter showed.
+        decibels: f64,
+    },
     /// A screw would not turn.
     ScrewStuck {
         /// A string on that saddle.

@@ -13,6 +13,7 @@
 //! | logarithm of the rod's response | 0.6 mm a turn, factor 1.75 | one neck moves 0.25 mm on a quarter turn, another needs much more (common practice) |
 //! | height of every nut slot | nothing, then what intake gave | |
 //! | height of every saddle | nothing, then what intake gave | |
+//! | height of every pickup at both sides | nothing | |
 //! | what each height screw really lifts | 1, 0.05 | play, lean, worn threads (common practice) |
 //!
 //! Relief here is by holding 1 and the last fret and reading the 8th. A setback of a few
@@ -52,6 +53,9 @@ pub enum GeometryError {
     /// A height reading.
     #[error("{0}")]
     Action(#[from] ActionError),
+    /// A pickup that is not there.
+    #[error("read pickup {0}, this instrument has {1}")]
+    Pickup(u8, usize),
     /// A bridge without that adjuster.
     #[error("this bridge has no {0} to lift with: {1}")]
     Adjuster(String, &'static str),
@@ -69,6 +73,8 @@ const SCREW_SIGMA: f64 = 0.05;
 /// Where strings lie before anything is said of them.
 const NUT_UNKNOWN_MM: (f64, f64) = (0.6, 0.5);
 const SADDLE_UNKNOWN_MM: (f64, f64) = (3.0, 4.0);
+/// Faces of pickups, over the plane of the fret tops.
+const PICKUP_UNKNOWN_MM: (f64, f64) = (0.0, 5.0);
 /// From nut to crown, beyond the scale: what saddles usually stand back by.
 const USUAL_SETBACK: Length = Length::from_mm(3.0);
 /// Posts stand so far outside the outer strings (common practice: 74 mm between them).
@@ -83,6 +89,8 @@ pub enum Place {
     Nut(u8),
     /// The height of a string.
     Action(u8),
+    /// The gap of a pickup at a side.
+    Pickup(u8, Side),
 }
 
 /// How a reading hangs on the state: `value = slope . x + rest`, in millimetres.
@@ -114,6 +122,8 @@ pub struct Snapshot {
     pub learned: bool,
     /// Clearance over fret 1 and action over fret 12, string by string.
     pub heights: Vec<(Length, Length)>,
+    /// The gap over the middle of every pickup.
+    pub pickups: Vec<Length>,
 }
 
 /// What is known of neck, nut and heights.
@@ -126,6 +136,8 @@ pub struct Geometry {
     /// Distance of a post from the centre line.
     post: Length,
     plain_slope: f64,
+    /// How far before the scale line the poles of each pickup lie, and the pitch of its screws.
+    pickups: Vec<(Length, Length)>,
     pub(crate) filter: Filter,
     twelfth: u8,
     pub(crate) first: Vec<Sight>,
@@ -170,7 +182,12 @@ impl Geometry {
         };
         let middle = &tops[count / 2];
         let plain_slope = middle.relief(plain)?.slope();
-        let mut filter = Filter::new(REST + 2 * count + screws);
+        let pickups: Vec<(Length, Length)> = instrument
+            .pickups
+            .iter()
+            .map(|pickup| (pickup.before_saddle.middle(), pickup.pitch.middle()))
+            .collect();
+        let mut filter = Filter::new(REST + 2 * count + screws + 2 * pickups.len());
         let (bend, sigma, apart) = (
             BEND_MM / plain_slope,
             BEND_SIGMA_MM / plain_slope,
@@ -194,6 +211,10 @@ impl Geometry {
         for index in 0..screws {
             filter.reset(REST + 2 * count + index, 1.0, SCREW_SIGMA);
         }
+        for index in 0..2 * pickups.len() {
+            let at = REST + 2 * count + screws + index;
+            filter.reset(at, PICKUP_UNKNOWN_MM.0, PICKUP_UNKNOWN_MM.1);
+        }
         let post = instrument.spread_bridge.middle() * 0.5 + POST_BEYOND;
         let mut geometry = Self {
             lengths: scales.iter().map(|scale| *scale + USUAL_SETBACK).collect(),
@@ -202,6 +223,7 @@ impl Geometry {
             screw_pitch: instrument.bridge.height.pitch.middle(),
             post,
             plain_slope,
+            pickups,
             filter,
             tops,
             first: Vec::new(),
@@ -304,6 +326,54 @@ impl Geometry {
             ]),
             rest: levers.rest.mm(),
         }
+    }
+
+    pub(crate) fn face(&self, pickup: usize, side: Side) -> usize {
+        let first = self.filter.x.len() - 2 * self.pickups.len();
+        first + 2 * pickup + usize::from(side == Side::Bass)
+    }
+
+    /// The sight of a pickup's gap: the outer string of that side, held down at the last fret, over
+    /// its face there.
+    ///
+    /// # Errors
+    /// [`GeometryError::Pickup`] for a pickup that is not there.
+    pub fn pickup_sight(&self, pickup: u8, side: Side) -> Result<Sight, GeometryError> {
+        let index = usize::from(pickup);
+        let (before, _) = *self
+            .pickups
+            .get(index)
+            .ok_or(GeometryError::Pickup(pickup + 1, self.pickups.len()))?;
+        let string = self.string_of(side);
+        let at = usize::from(string - 1);
+        let tops = &self.tops[at];
+        let last = tops.frets();
+        // From the last fret to the crown, so much of the crown's height shows over the poles.
+        let crown = self.lengths[at];
+        let from = tops.place(last);
+        let along = tops.scale() - before - from;
+        let share = along.ratio(crown - from);
+        let mut sight = self.blank();
+        sight.slope[self.saddle(at)] = share;
+        sight.slope[self.face(index, side)] = -1.0;
+        sight.rest = tops.top(last, Curvature::ZERO).mm() * (1.0 - share);
+        Ok(sight)
+    }
+
+    /// The gap over the middle of a pickup after one of the steps.
+    pub fn pickup_gap_at(&self, pickup: u8, snapshot: usize) -> Option<Length> {
+        self.snapshots
+            .get(snapshot)?
+            .pickups
+            .get(usize::from(pickup))
+            .copied()
+    }
+
+    /// Thread pitch of a pickup's screws.
+    pub(crate) fn pickup_pitch(&self, pickup: u8) -> Option<Length> {
+        self.pickups
+            .get(usize::from(pickup))
+            .map(|(_, pitch)| *pitch)
     }
 
     /// What a sight would read now.

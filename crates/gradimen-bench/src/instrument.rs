@@ -1,6 +1,6 @@
 //! An instrument: its geometry and its hardware.
 
-use gradimen_core::fretboard::{BoardError, BoardRadius, checked_scale};
+use gradimen_core::fretboard::{BoardError, BoardRadius, checked_scale, fret_position};
 use gradimen_core::ladder::Family;
 use gradimen_core::neck::{Board, FretTops};
 use gradimen_core::quantity::Length;
@@ -9,7 +9,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-use crate::hardware::Bridge;
+use crate::hardware::{Bridge, PickupRecord};
 use crate::record::Measured;
 
 /// What is wrong with an instrument.
@@ -34,6 +34,9 @@ pub enum InstrumentError {
         "the travel of the saddles runs from {0} to {1} mm, expected the first in front of the second"
     )]
     Travel(f64, f64),
+    /// A pickup that is not between the board and the bridge.
+    #[error("the pickup '{0}' does not lie between the last fret and the scale line")]
+    Pickup(String),
     /// A neck that is nowhere held.
     #[error("read a neck joined at fret {read}, expected fret 10 to {}", frets - 1)]
     Joint {
@@ -221,6 +224,9 @@ pub struct Instrument {
     /// Its neck.
     #[serde(default)]
     pub neck: NeckRecord,
+    /// Its pickups, from the neck to the bridge.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub pickups: Vec<PickupRecord>,
     /// Its bridge.
     pub bridge: Bridge,
     /// Anything else.
@@ -293,19 +299,27 @@ impl Instrument {
             return Err(BoardError::Frets(self.frets).into());
         }
         let screws = &self.bridge.intonation;
-        for measured in self.scales.iter().chain([
-            &self.radius_nut,
-            &self.radius_last_fret,
-            &self.spread_nut,
-            &self.spread_bridge,
-            &screws.pitch,
-            &screws.nearest,
-            &screws.furthest,
-            &self.bridge.height.pitch,
-            &self.bridge.height.travel,
-            &self.bridge.behind_saddle,
-            &self.neck.pocket,
-        ]) {
+        for measured in self.scales.iter().chain(
+            [
+                &self.radius_nut,
+                &self.radius_last_fret,
+                &self.spread_nut,
+                &self.spread_bridge,
+                &screws.pitch,
+                &screws.nearest,
+                &screws.furthest,
+                &self.bridge.height.pitch,
+                &self.bridge.height.travel,
+                &self.bridge.behind_saddle,
+                &self.neck.pocket,
+            ]
+            .into_iter()
+            .chain(
+                self.pickups
+                    .iter()
+                    .flat_map(|pickup| [&pickup.before_saddle, &pickup.pitch]),
+            ),
+        ) {
             if !measured.is_sound() {
                 return Err(InstrumentError::NotALength(measured.written.clone()));
             }
@@ -324,6 +338,16 @@ impl Instrument {
             FretTops::new(&board, self.scale(string), index)?;
         }
         screws.screw()?;
+        let shortest = (1..=self.strings)
+            .map(|string| self.scale(string))
+            .fold(self.scale(1), Length::min);
+        let reach = shortest - fret_position(shortest, self.frets);
+        for pickup in &self.pickups {
+            let before = pickup.before_saddle.middle();
+            if before <= Length::ZERO || before >= reach {
+                return Err(InstrumentError::Pickup(pickup.name.clone()));
+            }
+        }
         let (near, far) = (screws.nearest.middle(), screws.furthest.middle());
         if near >= far {
             return Err(InstrumentError::Travel(near.mm(), far.mm()));

@@ -10,7 +10,7 @@ pub use error::JobError;
 
 use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, Speaking};
 use gradimen_core::pitch::{ConcertPitch, Pitch};
-use gradimen_core::quantity::{Cents, Force, Frequency, Length, Turns};
+use gradimen_core::quantity::{Cents, Force, Frequency, Length, Level, Turns};
 use gradimen_core::string::StringSpec;
 use gradimen_core::tension::{self, Load};
 use history::History;
@@ -140,6 +140,19 @@ pub struct Buzz {
     pub attack: f64,
 }
 
+/// A level that was read from a meter.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LevelReading {
+    /// Which pickup, from 0 at the neck.
+    pub pickup: u8,
+    /// Which string was played.
+    pub string: u8,
+    /// What the meter showed.
+    pub level: Level,
+    /// The snapshot of the geometry it was read at.
+    pub at: usize,
+}
+
 /// A line of the record.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Line {
@@ -171,6 +184,7 @@ pub struct Job {
     rod_stop: Option<RodStop>,
     height_ends: Vec<(HeightAdjuster, HeightEnd)>,
     buzzes: Vec<Buzz>,
+    levels: Vec<LevelReading>,
     old_strings: bool,
     tuner: Tuner,
     tuner_chosen: bool,
@@ -273,6 +287,7 @@ impl Job {
             rod_stop: None,
             height_ends: Vec::new(),
             buzzes: Vec::new(),
+            levels: Vec::new(),
             old_strings: opened.old_strings,
             tuner: usual_tuner(),
             tuner_chosen: false,
@@ -338,7 +353,10 @@ impl Job {
             | Event::HeightAtEnd { .. }
             | Event::NeckShimmed { .. }
             | Event::TargetsSet { .. }
-            | Event::BuzzHeard { .. }) => self.apply_setup(event)?,
+            | Event::BuzzHeard { .. }
+            | Event::PickupRead { .. }
+            | Event::PickupTurned { .. }
+            | Event::LevelRead { .. }) => self.apply_setup(event)?,
             Event::Strung { strung } => {
                 // As the strings lay until now.
                 self.lie()?;

@@ -4,7 +4,7 @@
 
 mod setup;
 
-pub use setup::{School, action_fret, pluck, relief_schools, targets, tolerance};
+pub use setup::{School, action_fret, pickup_target, pluck, relief_schools, targets, tolerance};
 
 use gradimen_core::pitch::{Note, Pitch};
 use gradimen_core::quantity::Cents;
@@ -12,7 +12,7 @@ use gradimen_core::quantity::Length;
 use gradimen_core::units::LengthUnit;
 
 use crate::event::{HeightsGiven, Tuner};
-use crate::hardware::{Bridge, BridgeFamily};
+use crate::hardware::{Bridge, BridgeFamily, PickupFamily, PickupRecord};
 use crate::instrument::{Instrument, Kind, NeckRecord};
 use crate::record::{Make, Measured, StringRecord};
 
@@ -192,6 +192,31 @@ pub fn usual_heights(kind: Kind) -> HeightsGiven {
     }
 }
 
+/// Pickups as they usually lie (common practice; places from memory).
+fn usual_pickups(kind: Kind) -> Vec<PickupRecord> {
+    let places: &[(&str, PickupFamily, f64)] = match kind {
+        Kind::Guitar | Kind::Baritone => &[
+            ("neck", PickupFamily::SingleCoil, 160.0),
+            ("middle", PickupFamily::SingleCoil, 98.0),
+            ("bridge", PickupFamily::SingleCoil, 44.0),
+        ],
+        Kind::Bass => &[
+            ("neck", PickupFamily::Bass, 150.0),
+            ("bridge", PickupFamily::Bass, 55.0),
+        ],
+    };
+    places
+        .iter()
+        .map(|(name, family, before)| PickupRecord {
+            name: (*name).to_owned(),
+            family: *family,
+            before_saddle: Measured::mm(*before),
+            pitch: Measured::mm(0.7),
+            clockwise_raises: true,
+        })
+        .collect()
+}
+
 /// A usual instrument of a kind, to start a form from. It has no name yet.
 pub fn usual_instrument(kind: Kind, strings: u8) -> Instrument {
     let inches = |value: f64| Measured::exact(Length::from_inches(value), LengthUnit::Inch);
@@ -219,6 +244,7 @@ pub fn usual_instrument(kind: Kind, strings: u8) -> Instrument {
         left_handed: false,
         locking_nut: false,
         neck: NeckRecord::default(),
+        pickups: usual_pickups(kind),
         bridge: Bridge::profile(family, strings),
         note: String::new(),
     }

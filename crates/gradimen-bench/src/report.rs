@@ -48,7 +48,7 @@ pub struct Report {
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Quantity {
     /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `relief`, `nut`, `action`,
-    /// `intonation`, `setback`, `travel_behind`, `margin` (what a string leaves over the fret it
+    /// `intonation`, `setback`, `travel_behind`, `pickup_gap`, `margin` (what a string leaves over the fret it
     /// comes nearest to, at the player's hardest stroke).
     pub quantity: &'static str,
     /// Which string; for relief the one along which that side is read.

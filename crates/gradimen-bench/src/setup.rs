@@ -6,10 +6,12 @@
 
 mod height;
 mod nut;
+mod pickups;
 mod relief;
 
 pub use height::{AdjusterPlan, HeightAction, HeightMove, HeightPlan, HeightString};
 pub use nut::{FILE_MARGIN, NutAction, NutPlan, NutString};
+pub use pickups::{Louder, PickupAction, PickupMove, PickupPlan, PickupSide};
 pub use relief::{NeckFault, ReliefAction, ReliefPlan, RodMove, SchoolRow};
 
 use gradimen_core::action::StringLine;
@@ -132,6 +134,8 @@ pub struct SetupPlan {
     pub nut: NutPlan,
     /// The heights.
     pub height: HeightPlan,
+    /// The pickups, from the neck to the bridge.
+    pub pickups: Vec<PickupPlan>,
     /// Clearance over fret 1 and action over fret 12 when all of it is done, string by string.
     pub after: Vec<(Length, Length)>,
     /// The strings as they will lie then, string 1 first.
@@ -151,6 +155,7 @@ impl SetupPlan {
         relief.finish(geometry, &end);
         nut.finish(job, geometry, &end);
         height.finish(geometry, &end);
+        let pickups = pickups::plan(job, geometry, &end);
         Self {
             after: geometry.heights_in(&end),
             lines: (1..=job.instrument().strings)
@@ -160,6 +165,7 @@ impl SetupPlan {
             relief,
             nut,
             height,
+            pickups,
         }
     }
 

@@ -175,6 +175,16 @@ pub fn height_mark(plan: &Plan) -> Mark {
     mark_of(judged.map(|string| &string.quantity), blocked)
 }
 
+/// The mark of the pickups station.
+pub fn pickups_mark(plan: &Plan) -> Mark {
+    let sides = plan.setup.pickups.iter().flat_map(|pickup| &pickup.sides);
+    let mut sides = sides.map(|side| &side.quantity).peekable();
+    if sides.peek().is_none() {
+        return Mark::Unread;
+    }
+    mark_of(sides, false)
+}
+
 /// The mark of the strings station.
 pub fn strings_mark(job: &Job) -> Mark {
     use gradimen_core::tension::Load;

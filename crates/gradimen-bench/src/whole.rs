@@ -10,7 +10,7 @@ use gradimen_core::units::print::{self, rounded_turns};
 use crate::event::Side;
 use crate::job::Job;
 use crate::plan::{Action, Plan, SaddlePlan};
-use crate::setup::{FILE_MARGIN, HeightAction, NutAction, ReliefAction, SetupPlan};
+use crate::setup::{FILE_MARGIN, HeightAction, NutAction, PickupAction, ReliefAction, SetupPlan};
 
 /// A station of the bench that turns something.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -23,6 +23,8 @@ pub enum Station {
     Height,
     /// The saddles.
     Intonation,
+    /// The pickups.
+    Pickups,
 }
 
 impl Station {
@@ -33,6 +35,7 @@ impl Station {
             Self::Nut => "nut",
             Self::Height => "height",
             Self::Intonation => "intonation",
+            Self::Pickups => "pickups",
         }
     }
 }
@@ -64,6 +67,14 @@ pub fn next_station(plan: &Plan) -> Option<Station> {
         )
     }) {
         Some(Station::Intonation)
+    } else if plan
+        .setup
+        .pickups
+        .iter()
+        .flat_map(|pickup| &pickup.sides)
+        .any(|side| side.action != PickupAction::Leave)
+    {
+        Some(Station::Pickups)
     } else {
         None
     }
@@ -148,7 +159,57 @@ impl WholePlan {
                 ),
             );
         }
+        whole.pickups(job, &plan.setup);
         whole
+    }
+
+    fn pickups(&mut self, job: &Job, setup: &SetupPlan) {
+        let read_any = setup
+            .pickups
+            .iter()
+            .flat_map(|pickup| &pickup.sides)
+            .any(|side| side.quantity.last.is_some());
+        for pickup in &setup.pickups {
+            for side in &pickup.sides {
+                match &side.action {
+                    PickupAction::Read if read_any => self.wait(
+                        Station::Pickups,
+                        format!(
+                            "read the gap of the {} pickup, {} side",
+                            pickup.name,
+                            side.side.key()
+                        ),
+                    ),
+                    PickupAction::Read | PickupAction::Leave => {}
+                    PickupAction::Turn(step) => self.moves.push(WholeMove {
+                        station: Station::Pickups,
+                        adjuster: format!("{} pickup, {} side", pickup.name, side.side.key()),
+                        strings: Vec::new(),
+                        distance: Some(step.distance),
+                        turns: Some(step.turns),
+                        direction: format!(
+                            "{}, {} {}",
+                            if step.distance > Length::ZERO {
+                                "nearer"
+                            } else {
+                                "away"
+                            },
+                            print::turns_with_word(step.turns),
+                            step.rotation
+                        ),
+                        rounds: 1,
+                        expected: vec![ExpectedReading {
+                            string: job.geometry().string_of(side.side),
+                            fret: job.instrument().frets,
+                            value: Reading::Gap(step.expected),
+                        }],
+                    }),
+                }
+            }
+        }
+        if !read_any && !setup.pickups.is_empty() {
+            self.wait(Station::Pickups, "read the gaps of the pickups");
+        }
     }
 
     fn wait(&mut self, station: Station, says: impl Into<String>) {

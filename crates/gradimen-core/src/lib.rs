@@ -36,6 +36,7 @@
 //! - [`clearance`]: where a plucked string touches a fret.
 //! - [`vibration`]: the stiff string. [`intonation`]: fretted notes and saddle moves.
 //! - [`frets`]: which of saddle, nut and finger is to blame. [`shared`]: two strings, one saddle.
+//! - [`spring`], [`vibrato`]: plates that balance strings against springs. [`pickup`]: gaps and levels.
 //! - [`solve`]: the one root finder and the one least-squares helper.
 
 pub mod action;
@@ -46,12 +47,15 @@ pub mod intonation;
 pub mod ladder;
 pub mod material;
 pub mod neck;
+pub mod pickup;
 pub mod pitch;
 pub mod quantity;
 pub mod shared;
 pub mod solve;
+pub mod spring;
 pub mod string;
 pub mod tension;
 pub mod thread;
 pub mod units;
 pub mod vibration;
+pub mod vibrato;

@@ -211,12 +211,28 @@ quantity! {
 }
 
 quantity! {
+    /// Force per length: how hard a spring is.
+    Rate {
+        /// From newtons per metre.
+        from_newtons_per_metre, newtons_per_metre = 1.0;
+    }
+}
+
+quantity! {
     /// A small angle.
     Angle {
         /// From radians.
         from_radians, radians = 1.0;
         /// From degrees.
         from_degrees, degrees = std::f64::consts::PI / 180.0;
+    }
+}
+
+quantity! {
+    /// A level of sound or signal, or a difference of two.
+    Level {
+        /// From decibels.
+        from_decibels, decibels = 1.0;
     }
 }
 

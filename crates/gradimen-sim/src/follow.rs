@@ -2,7 +2,7 @@
 
 use gradimen_bench::event::Event;
 use gradimen_bench::plan::{Action, Plan};
-use gradimen_bench::setup::{HeightAction, NutAction, ReliefAction};
+use gradimen_bench::setup::{HeightAction, NutAction, PickupAction, ReliefAction};
 use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::intonation::IntonationError;
 
@@ -21,6 +21,7 @@ impl StandIn {
             Some(Station::Nut) => Ok(self.follow_nut(plan)),
             Some(Station::Height) => Ok(self.follow_height(plan)),
             Some(Station::Intonation) => self.follow_saddles(plan),
+            Some(Station::Pickups) => Ok(self.follow_pickups(plan)),
         }
     }
 
@@ -63,6 +64,21 @@ impl StandIn {
             },
             None => Vec::new(),
         }
+    }
+
+    fn follow_pickups(&mut self, plan: &Plan) -> Vec<Event> {
+        for (pickup, known) in (0_u8..).zip(&plan.setup.pickups) {
+            for side in &known.sides {
+                match &side.action {
+                    PickupAction::Read => return vec![self.read_pickup(pickup, side.side)],
+                    PickupAction::Turn(step) => {
+                        return vec![self.turn_pickup(pickup, side.side, step.turns.value())];
+                    }
+                    PickupAction::Leave => {}
+                }
+            }
+        }
+        Vec::new()
     }
 
     fn follow_saddles(&mut self, plan: &Plan) -> Result<Vec<Event>, IntonationError> {

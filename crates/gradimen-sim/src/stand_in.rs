@@ -77,6 +77,9 @@ pub struct StandIn {
     post_share: Vec<f64>,
     carried: Vec<Vec<u8>>,
     saddles: Vec<Saddle>,
+    /// Faces of the pickups: place before the scale line, treble and bass height, thread pitch.
+    pickups: Vec<(f64, [f64; 2], f64)>,
+    pickup_give: f64,
     tuner: Tuner,
     chance: Chance,
 }
@@ -137,6 +140,8 @@ impl StandIn {
                 .collect(),
             carried: instrument.bridge.saddles.clone(),
             saddles: Vec::new(),
+            pickups: Vec::new(),
+            pickup_give: chance.between(0.85, 1.02),
             tuner: TUNER,
             scales,
             plain,
@@ -171,7 +176,53 @@ impl StandIn {
                 stand_in.saddles[usize::from(string - 1)].place(first);
             }
         }
+        for pickup in &instrument.pickups {
+            let before = pickup.before_saddle.middle().mm();
+            let face = [Side::Treble, Side::Bass]
+                .map(|side| stand_in.over_pickup(side, before) - stand_in.chance.between(1.4, 4.2));
+            let pitch = pickup.pitch.middle().mm();
+            stand_in.pickups.push((before, face, pitch));
+        }
         Ok(stand_in)
+    }
+
+    /// Height of an outer string over a place before the scale line, held down at the last fret.
+    fn over_pickup(&self, side: Side, before: f64) -> f64 {
+        let index = self.side(side);
+        let last = self.tops[index].frets();
+        let from = self.tops[index].place(last).mm();
+        let low = self.top(index, last);
+        let along = (self.scales[index].mm() - before - from) / (self.length(index) - from);
+        low + (self.crown[index] - low) * along
+    }
+
+    /// The gap of a pickup as it really is.
+    pub fn pickup_gap(&self, pickup: u8, side: Side) -> Length {
+        let (before, face, _) = self.pickups[usize::from(pickup)];
+        mm(self.over_pickup(side, before) - face[usize::from(side == Side::Bass)])
+    }
+
+    /// A gap read with a rule to half a 64th.
+    pub fn read_pickup(&mut self, pickup: u8, side: Side) -> Event {
+        self.settle();
+        let gap = self.pickup_gap(pickup, side).mm() + self.chance.normal(0.06);
+        Event::PickupRead {
+            pickup,
+            side,
+            gap: half_sixty_fourths(gap),
+            kept: false,
+        }
+    }
+
+    /// Turns a screw of a pickup; positive brings it nearer.
+    pub fn turn_pickup(&mut self, pickup: u8, side: Side, turns: f64) -> Event {
+        let (_, face, pitch) = &mut self.pickups[usize::from(pickup)];
+        face[usize::from(side == Side::Bass)] += turns * *pitch * self.pickup_give;
+        Event::PickupTurned {
+            pickup,
+            side,
+            turns,
+        }
     }
 
     /// The same, read with another tuner.
@@ -305,18 +356,11 @@ impl StandIn {
     pub fn read_action(&mut self, string: u8, fret: u8) -> Event {
         self.settle();
         let height = self.action(string, fret).mm() + self.chance.normal(0.06);
-        let halves = (height / (25.4 / 128.0)).round().max(0.0);
-        let value = mm(halves * 25.4 / 128.0);
-        let written = if halves % 2.0 == 0.0 {
-            format!("{}/64", halves / 2.0)
-        } else {
-            format!("{:.1}/64", halves / 2.0)
-        };
         Event::ActionRead {
             string,
             fret,
             held: 0,
-            gap: Measured::new(written, value, value),
+            gap: half_sixty_fourths(height),
             kept: false,
         }
     }
@@ -423,6 +467,18 @@ impl StandIn {
         }
         Event::SaddleMoved { string, turns }
     }
+}
+
+/// What a rule shows, to half a 64th.
+fn half_sixty_fourths(height_mm: f64) -> Measured {
+    let halves = (height_mm / (25.4 / 128.0)).round().max(0.0);
+    let value = mm(halves * 25.4 / 128.0);
+    let written = if halves % 2.0 == 0.0 {
+        format!("{}/64", halves / 2.0)
+    } else {
+        format!("{:.1}/64", halves / 2.0)
+    };
+    Measured::new(written, value, value)
 }
 
 /// Feelers in a set, in thousandths of an inch (common practice).

@@ -51,6 +51,11 @@ fn benches(criterion: &mut Criterion) {
         ("page: search", "/?q=heron+27"),
         ("page: intonation", "/jobs/5000/intonation"),
         ("page: strings", "/jobs/5000/strings"),
+        ("page: relief", "/jobs/5000/relief"),
+        ("page: nut", "/jobs/5000/nut"),
+        ("page: height", "/jobs/5000/height"),
+        ("page: clearance", "/jobs/5000/clearance"),
+        ("page: plan", "/jobs/5000/plan"),
     ] {
         let url = format!("{address}{place}");
         criterion.bench_function(name, |bench| {

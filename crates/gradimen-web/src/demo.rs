@@ -50,7 +50,7 @@ enum Until {
     Done,
 }
 
-const BIRDS: [Bird; 9] = [
+const BIRDS: [Bird; 10] = [
     bird(
         "27",
         "Heron",
@@ -178,6 +178,19 @@ const BIRDS: [Bird; 9] = [
             "stored in a cellar, buzzes on one side",
             Stage::OnBench,
             Until::At(Station::Relief, 3),
+        )
+    },
+    Bird {
+        style: "jazz trio, comping",
+        ..bird(
+            "35",
+            "Avocet",
+            Kind::Guitar,
+            &["25.5 in"],
+            BridgeFamily::FixedPlate,
+            "pickups uneven since the last strings",
+            Stage::OnBench,
+            Until::At(Station::Pickups, 5),
         )
     },
 ];

@@ -176,13 +176,49 @@ fn everything_of_these_stations_is_kept_and_says_so() {
             ],
             "String 3 buzzes at fret 5 from 75 %",
         ),
+        (
+            &[
+                ("what", "pickup"),
+                ("pickup", "2"),
+                ("side", "bass"),
+                ("gap", "6.5/64"),
+            ],
+            "Pickup 2, bass side: gap 6.5/64",
+        ),
+        (
+            &[
+                ("what", "pickup_turned"),
+                ("pickup", "3"),
+                ("side", "treble"),
+                ("turns", "1 1/4"),
+                ("way", "away"),
+            ],
+            "Pickup 3, treble side: 1 1/4 turns down",
+        ),
+        (
+            &[
+                ("what", "level"),
+                ("pickup", "1"),
+                ("string", "2"),
+                ("level", "-18,5 dB"),
+            ],
+            "Pickup 1, string 2: -18.5 dB",
+        ),
     ] {
         // Some of it contradicts the rest: said to be right, it is kept.
         let answer = job.tell("record", &[fields, &[("sure", "yes")]].concat());
         assert_eq!(answer.status, 303, "{fields:?}: {}", answer.text);
         assert!(job.page("record").contains(says), "{says}");
     }
-    for station in ["relief", "nut", "height", "clearance", "plan", "intonation"] {
+    for station in [
+        "relief",
+        "nut",
+        "height",
+        "clearance",
+        "plan",
+        "intonation",
+        "pickups",
+    ] {
         assert!(
             job.page(station).contains("aria-current=\"page\""),
             "{station}"
@@ -272,6 +308,26 @@ fn nonsense_is_answered_where_it_stands() {
             "height",
             &[("what", "shim"), ("shim", "full"), ("thickness", "9 mm")],
             "outside",
+        ),
+        (
+            "pickups",
+            &[
+                ("what", "pickup"),
+                ("pickup", "4"),
+                ("side", "bass"),
+                ("gap", "2"),
+            ],
+            "from 1 to 3",
+        ),
+        (
+            "pickups",
+            &[
+                ("what", "level"),
+                ("pickup", "1"),
+                ("string", "1"),
+                ("level", "loud"),
+            ],
+            "decibels",
         ),
         (
             "clearance",

@@ -186,6 +186,30 @@ impl Event {
                 },
                 attack * 100.0
             ),
+            Self::PickupRead {
+                pickup, side, gap, ..
+            } => format!(
+                "Pickup {}, {} side: gap {}",
+                pickup + 1,
+                side.key(),
+                gap.written
+            ),
+            Self::PickupTurned {
+                pickup,
+                side,
+                turns,
+            } => format!(
+                "Pickup {}, {} side: {} {}",
+                pickup + 1,
+                side.key(),
+                print::turns_with_word(Turns::new(turns.abs())),
+                if *turns >= 0.0 { "up" } else { "down" }
+            ),
+            Self::LevelRead {
+                pickup,
+                string,
+                decibels,
+            } => format!("Pickup {}, string {string}: {decibels} dB", pickup + 1),
             Self::ScrewStuck { string } => {
                 format!("String {string}: the saddle screw will not turn")
             }

@@ -31,6 +31,8 @@ pub enum SetupFinding {
         /// A full shim that helps.
         shim: Option<Length>,
     },
+    /// Pickups so near that their magnets pull on the strings: which, in words.
+    TooNear(Vec<String>),
     /// A long neck that has to be tightened far: off load.
     OffLoad,
 }
@@ -43,6 +45,7 @@ impl SetupFinding {
             Self::Neck(NeckFault::TrebleMore { .. } | NeckFault::BackBow) | Self::NutTooLow(_) => {
                 Severity::Warning
             }
+            Self::TooNear(_) => Severity::Warning,
             Self::OffLoad => Severity::Note,
         }
     }
@@ -55,6 +58,7 @@ impl SetupFinding {
             Self::Neck(NeckFault::RodSpent(_)) => "rod_spent",
             Self::NutTooLow(_) => "nut_too_low",
             Self::HeightSpent { .. } => "height_spent",
+            Self::TooNear(_) => "pickup_too_near",
             Self::OffLoad => "off_load",
         }
     }
@@ -116,6 +120,10 @@ impl SetupFinding {
                 },
                 short_by.mm()
             ),
+            Self::TooNear(which) => format!(
+                "So near that the magnets pull on the strings: {}. Wound strings give double notes high up, and the intonation wavers there.",
+                which.join(", ")
+            ),
             Self::OffLoad => "A long neck asks much of its rod under full pull. Slacken the strings, tighten the rod a little past the turn, tune up, then back it off under load: loosening under load is harmless, tightening may be asking too much. A clamp and half an hour of rest is specialist work.".to_owned(),
         }
     }
@@ -147,6 +155,9 @@ impl SetupFinding {
                         print::tenths(*shim)
                     ));
                 }
+                ways.push(
+                    "left so low, the string touches a second time behind the saddle and the screws stand proud under the hand".to_owned(),
+                );
                 ways.push(
                     "first make sure of the relief: too much of it lifts the strings".to_owned(),
                 );
@@ -194,6 +205,16 @@ pub(super) fn findings(job: &Job, setup: &SetupPlan) -> Vec<SetupFinding> {
         .collect();
     if !low.is_empty() {
         found.push(SetupFinding::NutTooLow(low));
+    }
+    let near: Vec<String> = setup
+        .pickups
+        .iter()
+        .flat_map(|pickup| pickup.sides.iter().map(move |side| (pickup, side)))
+        .filter(|(_, side)| side.too_near)
+        .map(|(pickup, side)| format!("{} pickup, {} side", pickup.name, side.side.key()))
+        .collect();
+    if !near.is_empty() {
+        found.push(SetupFinding::TooNear(near));
     }
     for adjuster in &setup.height.adjusters {
         if let HeightAction::AtEnd {

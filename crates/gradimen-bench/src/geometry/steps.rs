@@ -27,6 +27,8 @@ const ROD_SETTLING: f64 = 0.12;
 const ROD_LOG_LIMITS: (f64, f64) = (-3.0, 1.2);
 /// Play of a height screw.
 const SCREW_PLAY_MM: f64 = 0.02;
+/// How much less a pickup on springs or foam moves than its screw says, as a share.
+const PICKUP_GIVE: f64 = 0.1;
 /// Filing by eye: a share of what was meant, and a hair.
 const FILING: (f64, f64) = (0.25, 0.01);
 /// A shim settles in its pocket: share of its effect.
@@ -105,6 +107,26 @@ pub enum GeometryStep {
         /// Length of the pocket.
         pocket: Length,
     },
+    /// The gap over a pickup was read.
+    Pickup {
+        /// Which.
+        pickup: u8,
+        /// At which side.
+        side: Side,
+        /// The gap.
+        gap: Measured,
+        /// Kept against a question.
+        kept: bool,
+    },
+    /// A screw of a pickup was turned; positive brings it nearer.
+    PickupTurned {
+        /// Which.
+        pickup: u8,
+        /// At which side.
+        side: Side,
+        /// By how many turns.
+        turns: f64,
+    },
     /// The strings pull otherwise.
     Pull {
         /// Change as a share of the pull before.
@@ -179,6 +201,30 @@ impl Geometry {
                 pocket,
             } => {
                 self.shimmed(*shim, *thickness, *pocket);
+                false
+            }
+            GeometryStep::Pickup {
+                pickup,
+                side,
+                gap,
+                kept,
+            } => {
+                let sight = self.pickup_sight(*pickup, *side)?;
+                self.read(Place::Pickup(*pickup, *side), sight, gap, *kept);
+                true
+            }
+            GeometryStep::PickupTurned {
+                pickup,
+                side,
+                turns,
+            } => {
+                self.pickup_sight(*pickup, *side)?;
+                let pitch = self.pickup_pitch(*pickup).unwrap_or(Length::ZERO);
+                let at = self.face(usize::from(*pickup), *side);
+                let moved = pitch.mm() * turns;
+                self.filter.x[at] += moved;
+                // Springs and foam give: a tenth of the move.
+                self.filter.p[(at, at)] += (moved * PICKUP_GIVE).powi(2);
                 false
             }
             GeometryStep::Pull { change } => {
@@ -292,6 +338,7 @@ impl Geometry {
                 Place::Relief(_) => tolerance::RELIEF * (last.sight.slope.norm() / plain),
                 Place::Nut(_) => tolerance::NUT,
                 Place::Action(_) => tolerance::ACTION,
+                Place::Pickup(..) => tolerance::PICKUP,
             };
             if last.drift.abs() > allowed {
                 last.fresh = 0;
@@ -381,7 +428,21 @@ impl Geometry {
                 )
             })
             .collect();
-        self.snapshots.push(Snapshot { learned, heights });
+        let pickups = (0_u8..)
+            .zip(&self.pickups)
+            .map(|(pickup, _)| {
+                let both = Side::ALL.map(|side| {
+                    self.pickup_sight(pickup, side)
+                        .map_or(Length::ZERO, |sight| self.look(&sight, &self.filter.x))
+                });
+                (both[0] + both[1]) * 0.5
+            })
+            .collect();
+        self.snapshots.push(Snapshot {
+            learned,
+            heights,
+            pickups,
+        });
     }
 }
 

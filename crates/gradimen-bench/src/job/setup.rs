@@ -1,8 +1,8 @@
 //! The fold of what is told at the geometry stations.
 
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::{Length, Level};
 
-use super::{Buzz, Job, JobError, sound};
+use super::{Buzz, Job, JobError, LevelReading, sound};
 use crate::event::{Event, Gap, HeightAdjuster, Targets};
 use crate::geometry::{GeometryError, GeometryStep};
 use crate::record::Measured;
@@ -170,6 +170,55 @@ impl Job {
                     string: *string,
                     held: *held,
                     attack: *attack,
+                });
+            }
+            Event::PickupRead {
+                pickup,
+                side,
+                gap,
+                kept,
+            } => {
+                height(gap, "gap of a pickup")?;
+                self.geometry.pickup_sight(*pickup, *side)?;
+                self.lay(GeometryStep::Pickup {
+                    pickup: *pickup,
+                    side: *side,
+                    gap: gap.clone(),
+                    kept: *kept,
+                });
+            }
+            Event::PickupTurned {
+                pickup,
+                side,
+                turns,
+            } => {
+                bounded(
+                    *turns,
+                    MOST_HEIGHT_TURNS,
+                    "turns of a pickup's screw",
+                    "at most 30 either way",
+                )?;
+                self.geometry.pickup_sight(*pickup, *side)?;
+                self.lay(GeometryStep::PickupTurned {
+                    pickup: *pickup,
+                    side: *side,
+                    turns: *turns,
+                });
+            }
+            Event::LevelRead {
+                pickup,
+                string,
+                decibels,
+            } => {
+                self.index(*string)?;
+                self.geometry
+                    .pickup_sight(*pickup, crate::event::Side::Bass)?;
+                bounded(*decibels, 150.0, "level of a pickup", "-150 to +150 dB")?;
+                self.levels.push(LevelReading {
+                    pickup: *pickup,
+                    string: *string,
+                    level: Level::from_decibels(*decibels),
+                    at: self.geometry_steps.len() - 1,
                 });
             }
             _ => {}

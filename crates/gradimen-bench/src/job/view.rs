@@ -4,7 +4,9 @@ use gradimen_core::pitch::ConcertPitch;
 use gradimen_core::quantity::{Cents, Length};
 use jiff::Timestamp;
 
-use super::{Buzz, Job, JobError, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState};
+use super::{
+    Buzz, Job, JobError, LevelReading, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState,
+};
 use crate::event::{
     EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player, RodStop, Stage,
     Strung, Targets, Tuner, Tuning,
@@ -119,6 +121,11 @@ impl Job {
     /// The buzzes that were heard.
     pub fn buzzes(&self) -> &[Buzz] {
         &self.buzzes
+    }
+
+    /// The levels that were read.
+    pub fn levels(&self) -> &[LevelReading] {
+        &self.levels
     }
 
     /// Whether the strings are old: intonation is provisional.

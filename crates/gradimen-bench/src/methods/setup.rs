@@ -5,6 +5,7 @@ use gradimen_core::quantity::{Force, Length};
 use gradimen_core::units::LengthUnit;
 
 use crate::event::{Hand, Inner, ReliefSpan, Targets};
+use crate::hardware::PickupFamily;
 use crate::instrument::{Instrument, Kind};
 use crate::record::Measured;
 
@@ -19,6 +20,8 @@ pub mod tolerance {
     pub const NUT: Length = Length::from_mm(0.05);
     /// The height of a string at the twelfth fret or further up.
     pub const ACTION: Length = Length::from_mm(0.1);
+    /// The gap of a pickup.
+    pub const PICKUP: Length = Length::from_mm(0.2);
 }
 
 /// A way of reading relief.
@@ -110,6 +113,24 @@ pub fn targets(instrument: &Instrument, hand: Hand) -> Targets {
         action_treble: treble,
         action_bass: bass,
         inner: Inner::Blend,
+    }
+}
+
+/// The gap of a pickup with the string held at the last fret: treble side and bass side (common
+/// practice; two coils from memory).
+pub fn pickup_target(family: PickupFamily) -> [Length; 2] {
+    let parts = |treble: f64, bass: f64| {
+        [
+            Length::from_inches(treble / 64.0),
+            Length::from_inches(bass / 64.0),
+        ]
+    };
+    match family {
+        PickupFamily::SingleCoil => parts(4.0, 6.0),
+        PickupFamily::OlderSingleCoil => parts(5.0, 6.0),
+        PickupFamily::CloseSet => [Length::from_mm(2.0), Length::from_mm(2.5)],
+        PickupFamily::DoubleCoil => [Length::from_mm(1.6), Length::from_mm(2.0)],
+        PickupFamily::Bass => parts(6.0, 8.0),
     }
 }
 

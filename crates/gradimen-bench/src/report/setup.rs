@@ -7,7 +7,7 @@ use super::{Expected, MoveReport, Quantity, mm, rounded, verdict_key};
 use crate::clearance::ClearancePlan;
 use crate::event::Side;
 use crate::job::Job;
-use crate::setup::{self, HeightAction, NutAction, SetupPlan};
+use crate::setup::{self, HeightAction, NutAction, PickupAction, SetupPlan};
 use crate::whole::{Reading, WholeMove};
 
 /// Relief by side, nut and height by string, and the tightest margin of every string.
@@ -39,6 +39,17 @@ pub(super) fn quantities(job: &Job, plan: &SetupPlan) -> Vec<Quantity> {
             "open".to_owned(),
             &string.quantity,
         ));
+    }
+    for pickup in &plan.pickups {
+        for side in &pickup.sides {
+            found.push(of(
+                "pickup_gap",
+                job.geometry().string_of(side.side),
+                job.instrument().frets,
+                format!("{} pickup, {} side", pickup.name, side.side.key()),
+                &side.quantity,
+            ));
+        }
     }
     let map = ClearancePlan::of(job, |string| {
         let index = usize::from(string.max(1) - 1);
@@ -187,6 +198,27 @@ pub(super) fn moves(job: &Job, plan: &SetupPlan) -> Vec<MoveReport> {
                     .collect(),
                 travel_behind_mm: None,
             });
+        }
+    }
+    for pickup in &plan.pickups {
+        for side in &pickup.sides {
+            if let PickupAction::Turn(step) = &side.action {
+                found.push(MoveReport {
+                    station: "pickups",
+                    adjuster: format!("{} pickup, {} side", pickup.name, side.side.key()),
+                    strings: Vec::new(),
+                    distance_mm: Some(mm(step.distance)),
+                    turns: Some(rounded(step.turns.value())),
+                    direction: format!("{} {}", print::turns_with_word(step.turns), step.rotation),
+                    rounds: 1,
+                    expected: vec![gap(
+                        job.geometry().string_of(side.side),
+                        job.instrument().frets,
+                        step.expected,
+                    )],
+                    travel_behind_mm: None,
+                });
+            }
         }
     }
     found

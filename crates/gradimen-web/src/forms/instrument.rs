@@ -1,5 +1,7 @@
 //! The form of an instrument's record.
 
+mod pickups;
+
 use gradimen_bench::hardware::{
     Bridge, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, SaddleWay,
 };
@@ -50,6 +52,7 @@ pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
         fields.set("bolted", "on");
     }
     fields.set("pocket", neck.pocket.written.clone());
+    pickups::fill(fields, &instrument.pickups);
     fill_bridge(fields, &instrument.bridge);
 }
 
@@ -134,6 +137,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     let spread_bridge = fields.exact("spread_bridge", &limits::SPREAD);
     let bridge = read_bridge(fields);
     let neck = read_neck(fields);
+    let pickups = pickups::read(fields);
     if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
         fields.wrong(
             "name",
@@ -154,6 +158,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
         left_handed: fields.ticked("left_handed"),
         locking_nut: fields.ticked("locking_nut"),
         neck: neck?,
+        pickups: pickups?,
         bridge: bridge?,
         note: fields.text("note").to_owned(),
     };
@@ -166,6 +171,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
             E::Thread(_) => "saddle_pitch",
             E::Strings(_) => "strings",
             E::Joint { .. } => "joint_fret",
+            E::Pickup(_) => "pickups",
             E::Nameless | E::NotALength(_) => "name",
         };
         fields.wrong(field, &error);
@@ -325,6 +331,9 @@ mod tests {
             ("joint_fret", "40"),
             ("pocket", "3 m"),
             ("rod", "bent"),
+            ("pickups", "neck"),
+            ("pickups", "neck 160 mm horse"),
+            ("pickups", "neck 400 mm"),
             ("name", ""),
         ] {
             let mut fields = filled(&Instrument {

@@ -29,6 +29,10 @@ pub(crate) const ACTION: LengthField =
 pub(crate) const NUT_MOVE: LengthField = LengthField::mm("a move of the nut", Thou, -2.0, 2.0);
 pub(crate) const SHIM: LengthField =
     LengthField::mm("the thickness of a shim", Millimetre, 0.05, 4.0);
+pub(crate) const PICKUP_PLACE: LengthField =
+    LengthField::mm("a pickup before the scale line", Millimetre, 5.0, 400.0);
+pub(crate) const PICKUP_GAP: LengthField =
+    LengthField::mm("the gap of a pickup", Millimetre, 0.3, 10.0);
 pub(crate) const NUT_TO_TWELFTH: LengthField =
     LengthField::mm("nut to fret 12", Millimetre, 200.0, 500.0);
 pub(crate) const TWELFTH_TO_SADDLE: LengthField =
@@ -39,7 +43,8 @@ pub(crate) const BRIDGE_MOVE: LengthField =
 
 /// The limits of a field by the name forms use for it, for what a field shows back while typing.
 pub(crate) fn by_name(name: &str) -> Option<&'static LengthField> {
-    const NAMES: [(&str, &LengthField); 23] = [
+    const NAMES: [(&str, &LengthField); 24] = [
+        ("pickup_gap", &PICKUP_GAP),
         ("pocket", &POCKET),
         ("relief", &RELIEF),
         ("gap", &GAP),

@@ -3,7 +3,7 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::hardware::{BridgeFamily, PickupFamily};
 use gradimen_bench::instrument::{Instrument, Kind, Rod, RodAt};
 use gradimen_bench::methods::usual_instrument;
 use gradimen_core::units::print;
@@ -31,6 +31,7 @@ struct FormPage {
     families: Vec<Choice>,
     rods: Vec<Choice>,
     rod_places: Vec<Choice>,
+    pickup_families: Vec<Choice>,
     conflict: bool,
 }
 
@@ -48,6 +49,13 @@ impl FormPage {
                     family.name(),
                     fields.text("family") == family.key(),
                 )
+            })
+            .collect();
+        let pickup_families = PickupFamily::ALL
+            .into_iter()
+            .map(|family| {
+                let chosen = fields.text("pickup_family") == family.key();
+                Choice::of(family.key(), family.name(), chosen)
             })
             .collect();
         let rods = Rod::ALL
@@ -83,6 +91,7 @@ impl FormPage {
             families,
             rods,
             rod_places,
+            pickup_families,
             conflict: false,
         }
     }

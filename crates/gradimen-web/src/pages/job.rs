@@ -26,19 +26,21 @@ pub(crate) enum Station {
     Nut,
     Height,
     Intonation,
+    Pickups,
     Clearance,
     Plan,
     Record,
 }
 
 impl Station {
-    const ALL: [Self; 9] = [
+    const ALL: [Self; 10] = [
         Self::Intake,
         Self::Strings,
         Self::Relief,
         Self::Nut,
         Self::Height,
         Self::Intonation,
+        Self::Pickups,
         Self::Clearance,
         Self::Plan,
         Self::Record,
@@ -52,6 +54,7 @@ impl Station {
             Self::Nut => "nut",
             Self::Height => "height",
             Self::Intonation => "intonation",
+            Self::Pickups => "pickups",
             Self::Clearance => "clearance",
             Self::Plan => "plan",
             Self::Record => "record",
@@ -71,6 +74,7 @@ impl Station {
             Self::Nut => "5",
             Self::Height => "6",
             Self::Intonation => "7",
+            Self::Pickups => "8",
             Self::Clearance => "9",
             Self::Plan => "p",
             Self::Record => "0",
@@ -155,6 +159,7 @@ impl Frame {
             Station::Nut => summary::nut_mark(plan),
             Station::Height => summary::height_mark(plan),
             Station::Intonation => summary::intonation_mark(plan),
+            Station::Pickups => summary::pickups_mark(plan),
             Station::Clearance | Station::Plan | Station::Record => Mark::Unread,
         };
         let tabs = Station::ALL
@@ -256,6 +261,7 @@ fn render(
         Station::Nut => page(status, &setup::nut::station(frame, job, &plan, view)),
         Station::Height => page(status, &setup::height::station(frame, job, &plan, view)),
         Station::Intonation => page(status, &intonation::station(frame, job, &plan, view)),
+        Station::Pickups => page(status, &setup::pickups::station(frame, job, &plan, view)),
         Station::Clearance => page(status, &clearance::station(frame, job, &plan, view)),
         Station::Plan => page(status, &whole::station(frame, job, &plan)),
         Station::Record => page(status, &record::station(frame, job, view)),
@@ -404,7 +410,7 @@ fn conflict(job: &Job, seen: u64, now: u64, mine: Vec<String>, fields: &Fields) 
 /// What is in hand, as far as the address or the form says.
 fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, String)> + '_ {
     [
-        "string", "fret", "against", "panel", "side", "school", "held",
+        "string", "fret", "against", "panel", "side", "school", "held", "pickup",
     ]
     .into_iter()
     .map(|name| (name, fields.text(name).to_owned()))
@@ -438,6 +444,17 @@ fn onward(id: i64, job: &Job, station: Station, fields: &Fields) -> String {
             }
             .to_owned(),
         ),
+        "pickup" => {
+            let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
+            let lane = number.max(1) * 2 - usize::from(fields.text("side") != "bass");
+            let all = 2 * job.instrument().pickups.len().max(1);
+            Some(format!("pickup-{}", lane % all + 1))
+        }
+        "pickup_turned" => {
+            let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
+            let lane = number.max(1) * 2 - usize::from(fields.text("side") != "bass");
+            Some(format!("pickup-{lane}"))
+        }
         "nut" => Some(format!("nut-{next}")),
         "nut_moved" => Some(format!("nut-{string}")),
         "action" => Some(format!("action-{next}")),

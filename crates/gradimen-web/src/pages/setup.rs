@@ -2,12 +2,14 @@
 
 pub(crate) mod height;
 pub(crate) mod nut;
+pub(crate) mod pickups;
 pub(crate) mod relief;
 
 use gradimen_bench::findings::{Finding, SetupFinding, Severity};
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::setup::Quantity;
+use gradimen_bench::whole::{self, Station};
 use gradimen_core::quantity::{Estimate, Length};
 use gradimen_core::units::print;
 
@@ -56,10 +58,17 @@ pub(crate) struct Next {
     pub(crate) expect: Vec<String>,
     pub(crate) acts: Vec<Act>,
     pub(crate) why: Vec<(String, String)>,
-    /// A link to what wants something next: where, and its name.
+    /// A link to what wants something next: its place under the job, and its name.
     pub(crate) onward: Option<(String, String)>,
     /// The usual caution at this step.
     pub(crate) caution: String,
+}
+
+/// The next station that wants something, when this one wants nothing more.
+pub(crate) fn next_station(plan: &Plan, here: Station) -> Option<(String, String)> {
+    whole::next_station(plan)
+        .filter(|station| *station != here)
+        .map(|station| (station.key().to_owned(), format!("Next: {}", station.key())))
 }
 
 /// A finding as a station shows it.

@@ -205,8 +205,9 @@ pub(crate) fn main_field(what: &str) -> &'static str {
         "strung" => "set",
         "heights" => "twelfth_treble",
         "note" => "text",
-        "relief" | "nut" | "action" => "gap",
-        "rod" | "height" => "turns",
+        "relief" | "nut" | "action" | "pickup" => "gap",
+        "rod" | "height" | "pickup_turned" => "turns",
+        "level" => "level",
         "nut_moved" => "nut_move",
         "relief_target" => "relief",
         "nut_target" => "nut_treble",
@@ -236,7 +237,8 @@ pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, Strin
             changed.push(("fret", fret.to_string()));
             changed.push(("gap", gap.written.clone()));
         }
-        Event::ReliefRead {
+        Event::PickupRead { gap, .. }
+        | Event::ReliefRead {
             seen: Gap::Open { gap },
             ..
         } => changed.push(("gap", gap.written.clone())),

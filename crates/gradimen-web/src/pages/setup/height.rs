@@ -6,12 +6,13 @@ use gradimen_bench::findings::SetupFinding;
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::setup::{AdjusterPlan, HeightAction, HeightMove, HeightString};
+use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::{
-    Act, Found, LaneField, Next, found, last_read, note, sixty_fourths, spread, string_in_hand,
-    typed,
+    Act, Found, LaneField, Next, found, last_read, next_station, note, sixty_fourths, spread,
+    string_in_hand, typed,
 };
 use crate::forms::Fields;
 use crate::pages::Head;
@@ -312,9 +313,12 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
         _ => other.strings.first(),
     }) {
         next.onward = Some((
-            format!("?string={other}&focus=action-{other}"),
+            format!("height?string={other}&focus=action-{other}"),
             format!("Next: string {other} {}", note(job, *other)),
         ));
+    }
+    if next.onward.is_none() && !next.is_move {
+        next.onward = next_station(plan, Station::Height);
     }
     next
 }

@@ -5,10 +5,12 @@ use gradimen_bench::findings::SetupFinding;
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::setup::{FILE_MARGIN, NutAction, NutString};
+use gradimen_bench::whole::Station;
 use gradimen_core::units::print;
 
 use super::{
-    Act, Found, LaneField, Next, found, last_read, note, small, spread, string_in_hand, typed,
+    Act, Found, LaneField, Next, found, last_read, next_station, note, small, spread,
+    string_in_hand, typed,
 };
 use crate::forms::Fields;
 use crate::pages::Head;
@@ -284,9 +286,12 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
         .filter(|other| *other != string)
     {
         next.onward = Some((
-            format!("?string={other}&focus=nut-{other}"),
+            format!("nut?string={other}&focus=nut-{other}"),
             format!("Next: string {other} {}", note(job, other)),
         ));
+    }
+    if next.onward.is_none() && !next.is_move {
+        next.onward = next_station(plan, Station::Nut);
     }
     next
 }

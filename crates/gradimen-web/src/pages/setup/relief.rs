@@ -8,10 +8,11 @@ use gradimen_bench::job::Job;
 use gradimen_bench::methods::relief_schools;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::setup::{ReliefAction, RodMove};
+use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
-use super::{Act, Found, LaneField, Next, found, small, spread, typed};
+use super::{Act, Found, LaneField, Next, found, next_station, small, spread, typed};
 use crate::forms::Fields;
 use crate::pages::job::{Frame, View};
 use crate::pages::{Choice, Head};
@@ -206,7 +207,7 @@ fn next(job: &Job, plan: &Plan, side: Side) -> Next {
                 spread(relief.sides[1].now),
                 words::mm(quantity.tolerance, 2)
             )];
-            next.onward = Some((String::new(), "Nut".to_owned()));
+            next.onward = next_station(plan, Station::Relief);
         }
         ReliefAction::Blocked => {
             next.is_out = true;

@@ -118,6 +118,48 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
         }
         "height_target" => height_target(job, fields),
         "buzz" => buzz(job, fields),
+        "pickup" => {
+            let place = pickup_side(job, fields);
+            let gap = fields.length("gap", &limits::PICKUP_GAP);
+            place
+                .zip(gap)
+                .map(|((pickup, side), gap)| Event::PickupRead {
+                    pickup,
+                    side,
+                    gap,
+                    kept,
+                })
+        }
+        "pickup_turned" => {
+            let place = pickup_side(job, fields);
+            let turns = signed_turns(fields, "away");
+            place
+                .zip(turns)
+                .map(|((pickup, side), turns)| Event::PickupTurned {
+                    pickup,
+                    side,
+                    turns: turns.value(),
+                })
+        }
+        "level" => {
+            let count = u8::try_from(job.instrument().pickups.len()).unwrap_or(u8::MAX);
+            let pickup = fields.number("pickup", "a pickup", 1, count);
+            let string = fields.number("string", "a string", 1, strings);
+            let level = fields
+                .text("level")
+                .replace(['\u{2212}'], "-")
+                .replace(',', ".")
+                .trim_end_matches("dB")
+                .trim()
+                .parse::<f64>()
+                .map_err(|_| "expected what the meter shows in decibels: -18.5");
+            let level = fields.keep("level", level);
+            Some(Event::LevelRead {
+                pickup: pickup? - 1,
+                string: string?,
+                decibels: level?,
+            })
+        }
         _ => return None,
     })
 }
@@ -167,6 +209,15 @@ fn span_of(job: &Job, school: &str) -> ReliefSpan {
 
 fn held(fields: &Fields) -> u8 {
     if fields.text("held") == "3" { 3 } else { 0 }
+}
+
+/// A pickup, counted from 1 at the neck, and a side of it.
+fn pickup_side(job: &Job, fields: &mut Fields) -> Option<(u8, Side)> {
+    let count = u8::try_from(job.instrument().pickups.len()).unwrap_or(u8::MAX);
+    let pickup = fields.number("pickup", "a pickup", 1, count);
+    let side = Side::from_key(fields.text("side")).ok_or("choose the treble or the bass side");
+    let side = fields.keep("side", side);
+    Some((pickup? - 1, side?))
 }
 
 fn adjuster(fields: &mut Fields) -> Option<HeightAdjuster> {

@@ -1,0 +1,245 @@
+//! A vibrato in balance: strings pull its plate up, springs pull it down.
+//!
+//! Everything turns about the knife edge, seen from the bass side with the neck to the left: `x`
+//! toward the tail, `z` away from the body, the edge at the origin. The plate rises by an angle `a`
+//! at its tail. With a crown at `(x_s, z_s)`, a hook on the block at `(x_b, -z_b)` and a hook of the
+//! claw at `(-x_c, -z_c)`, all with the plate level:
+//!
+//! - turned by `a`, a point `(x, z)` of the plate lies at `(x cos a - z sin a, x sin a + z cos a)`;
+//! - a string pulls its crown toward the nut along `x`: torque `T z_s(a)`, raising the tail;
+//! - a spring pulls its hook toward the claw with `F = F0 + k (length - free)`: torque by the vector
+//!   product, lowering the tail. A spring that converges on the claw is longer by its offset `y`, and
+//!   only the share of its pull along `x` and `z` turns anything.
+//!
+//! At pitch the strings' pull is what the tuning says, whatever the angle: the plate rests where the
+//! springs answer it. The rest is stable when a small lift raises the springs' torque more than the
+//! strings': it need not be.
+
+use thiserror::Error;
+
+use crate::quantity::{Angle, Cents, Force, Length};
+use crate::solve::{SolveError, root};
+use crate::spring::Spring;
+
+/// Why a plate does not balance.
+#[derive(Debug, Clone, Copy, PartialEq, Error)]
+pub enum VibratoError {
+    /// No angle within reach at which strings and springs balance.
+    #[error("strings and springs do not balance at any angle this plate can stand at")]
+    Unbalanced,
+    /// Nothing to pull with.
+    #[error("no spring is hooked on")]
+    NoSprings,
+}
+
+impl From<SolveError> for VibratoError {
+    fn from(_: SolveError) -> Self {
+        Self::Unbalanced
+    }
+}
+
+/// Where the parts of a plate lie, plate level, from the knife edge.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Plate {
+    /// A crown behind the edge.
+    pub crown_back: Length,
+    /// A crown above the edge.
+    pub crown_up: Length,
+    /// The hooks of the block behind the edge.
+    pub hook_back: Length,
+    /// The hooks of the block below the edge.
+    pub hook_down: Length,
+    /// The hooks of the claw before the edge, its screws at no turn.
+    pub claw_front: Length,
+    /// The hooks of the claw below the edge.
+    pub claw_down: Length,
+    /// The tail of the plate, where its gap is measured, behind the edge.
+    pub tail_back: Length,
+}
+
+/// A spring on its two hooks.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Hooked {
+    /// The spring.
+    pub spring: Spring,
+    /// How far aside its hook on the claw lies from its hook on the block.
+    pub aside: Length,
+    /// How much further in (toward the neck) the claw stands at this hook.
+    pub claw_in: Length,
+}
+
+/// Plates stand between these angles.
+const LOWEST: f64 = -0.20;
+const HIGHEST: f64 = 0.30;
+/// A hundred-thousandth of a degree.
+const ANGLE_TOLERANCE: f64 = 1e-7;
+
+impl Plate {
+    fn turned(x: f64, z: f64, angle: f64) -> (f64, f64) {
+        let (sin, cos) = angle.sin_cos();
+        (x * cos - z * sin, x * sin + z * cos)
+    }
+
+    /// Where a crown lies: behind the edge and above it.
+    pub fn crown(&self, angle: Angle) -> (Length, Length) {
+        let (x, z) = Self::turned(
+            self.crown_back.metres(),
+            self.crown_up.metres(),
+            angle.radians(),
+        );
+        (Length::from_metres(x), Length::from_metres(z))
+    }
+
+    /// The gap under the tail.
+    pub fn gap(&self, angle: Angle) -> Length {
+        Length::from_metres(self.tail_back.metres() * angle.radians().sin())
+    }
+
+    /// The angle of a gap.
+    pub fn angle_of(&self, gap: Length) -> Angle {
+        let share = gap.ratio(self.tail_back).clamp(-0.9, 0.9);
+        Angle::from_radians(share.asin())
+    }
+
+    /// Torque by a pull on the strings, raising the tail, in newton metres.
+    pub fn string_torque(&self, pull: Force, angle: Angle) -> f64 {
+        pull.newtons() * self.crown(angle).1.metres()
+    }
+
+    /// Length and torque of a spring, lowering the tail, in newton metres.
+    pub fn spring_torque(&self, hooked: &Hooked, angle: Angle) -> (Length, f64) {
+        let (x, z) = Self::turned(
+            self.hook_back.metres(),
+            -self.hook_down.metres(),
+            angle.radians(),
+        );
+        let claw = -(self.claw_front + hooked.claw_in).metres();
+        let (dx, dz) = (claw - x, -self.claw_down.metres() - z);
+        let length = (dx * dx + dz * dz + hooked.aside.metres().powi(2)).sqrt();
+        let pull = hooked.spring.pull(Length::from_metres(length)).newtons();
+        // The pull along the spring, its part in the plane, by the vector product about the edge.
+        let torque = (x * dz - z * dx) * pull / length;
+        (Length::from_metres(length), -torque)
+    }
+
+    fn balance(&self, pull: Force, springs: &[Hooked], angle: f64) -> f64 {
+        let angle = Angle::from_radians(angle);
+        let down: f64 = springs
+            .iter()
+            .map(|hooked| self.spring_torque(hooked, angle).1)
+            .sum();
+        down - self.string_torque(pull, angle)
+    }
+
+    /// The angle at which a plate rests with its strings at pitch.
+    ///
+    /// # Errors
+    /// [`VibratoError`] when there is none within reach.
+    pub fn rest(&self, pull: Force, springs: &[Hooked]) -> Result<Angle, VibratoError> {
+        if springs.is_empty() {
+            return Err(VibratoError::NoSprings);
+        }
+        let found = root(LOWEST, HIGHEST, ANGLE_TOLERANCE, |angle| {
+            self.balance(pull, springs, angle)
+        })?;
+        Ok(Angle::from_radians(found))
+    }
+
+    /// How much further in the claw has to stand for the plate to rest at an angle.
+    ///
+    /// # Errors
+    /// [`VibratoError`] when no claw within 30 mm either way does it.
+    pub fn claw_for(
+        &self,
+        pull: Force,
+        springs: &[Hooked],
+        angle: Angle,
+    ) -> Result<Length, VibratoError> {
+        const REACH: f64 = 0.03;
+        if springs.is_empty() {
+            return Err(VibratoError::NoSprings);
+        }
+        let found = root(-REACH, REACH, 1e-8, |further| {
+            let moved: Vec<Hooked> = springs
+                .iter()
+                .map(|hooked| Hooked {
+                    claw_in: hooked.claw_in + Length::from_metres(further),
+                    ..*hooked
+                })
+                .collect();
+            self.balance(pull, &moved, angle.radians())
+        })?;
+        Ok(Length::from_metres(found))
+    }
+
+    /// What holds a plate down on the body, beyond the strings: the pull more on the strings that
+    /// would just lift it. Negative when it is up already.
+    pub fn held_down(&self, pull: Force, springs: &[Hooked]) -> Force {
+        let level = Angle::ZERO;
+        let down: f64 = springs
+            .iter()
+            .map(|hooked| self.spring_torque(hooked, level).1)
+            .sum();
+        Force::from_newtons(down / self.crown(level).1.metres()) - pull
+    }
+}
+
+/// A string on a vibrato, its tuner left alone.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Held {
+    /// Its pull at pitch.
+    pub tension: Force,
+    /// The force that would double its length.
+    pub stretch: Force,
+    /// All of it that stretches.
+    pub free: Length,
+    /// From nut to crown.
+    pub speaking: Length,
+}
+
+impl Held {
+    /// Its pull when the crown has gone back by `back`.
+    pub fn pull(&self, back: Length) -> Force {
+        let more = self.stretch.newtons() * back.ratio(self.free);
+        Force::from_newtons((self.tension.newtons() + more).max(0.0))
+    }
+
+    /// How much higher it sounds then.
+    pub fn cents(&self, back: Length) -> Cents {
+        let pull = self.pull(back).ratio(self.tension).max(1e-6);
+        let length = 1.0 + back.ratio(self.speaking);
+        Cents::new(1200.0 * (pull.sqrt() / length).log2())
+    }
+}
+
+impl Plate {
+    /// How far a crown goes back when the plate turns from one angle to another.
+    pub fn back(&self, from: Angle, to: Angle) -> Length {
+        self.crown(to).0 - self.crown(from).0
+    }
+
+    /// The angle a floating plate goes to when one string pulls otherwise and no tuner is touched:
+    /// `others` are the strings that keep their own, `pulled` the pull of the one that does not.
+    ///
+    /// # Errors
+    /// [`VibratoError`] when there is none within reach.
+    pub fn answers(
+        &self,
+        rest: Angle,
+        springs: &[Hooked],
+        others: &[Held],
+        pulled: Force,
+    ) -> Result<Angle, VibratoError> {
+        let found = root(LOWEST, HIGHEST, ANGLE_TOLERANCE, |angle| {
+            let angle = Angle::from_radians(angle);
+            let back = self.back(rest, angle);
+            let pull = others
+                .iter()
+                .map(|held| held.pull(back).newtons())
+                .sum::<f64>()
+                + pulled.newtons();
+            self.balance(Force::from_newtons(pull), springs, angle.radians())
+        })?;
+        Ok(Angle::from_radians(found))
+    }
+}
