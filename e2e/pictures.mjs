@@ -34,6 +34,7 @@ const views = {
   "height": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/height`),
   "height-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/height`),
   "pickups": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups`),
+  "what-if": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/whatif?preset=half+a+step+down&usual_set=medium&a4=440&hand=medium`),
   "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),

@@ -197,6 +197,25 @@ test("a rod at its end, a saddle at its end, and a buzz, by touch", async ({ pag
 });
 
 for (const [way, hand] of Object.entries(hands)) {
+  test(`another set and tuning are looked at, put on and taken back, by ${way}`, async ({ page, demo }) => {
+    const act = hand(page);
+    const avocet = await demoJob(page, demo.address, "avocet");
+    await page.goto(`${avocet}/plan`);
+    await act.press("a[data-digit='i']");
+    await expect(headline(page)).toContainText("Choose a change");
+    await act.choose("#f-preset", "half a step down");
+    await act.choose("#f-usual_set", "heavy, wound third");
+    await act.press("button:has-text('Work it out')");
+    await expect(headline(page)).toContainText("N in all");
+    await expect(page.locator("main")).toContainText("pinches");
+    await act.press("button:has-text('Make it so')");
+    await page.waitForURL(/\/plan/);
+    await expect(page.locator("main")).toContainText("read relief");
+    await expect(page.locator("header")).toContainText(".012");
+    await act.press("#undo button");
+    await expect(page.locator("header")).toContainText(".010");
+  });
+
   test(`pickups after a change of height, by ${way}`, async ({ page, demo }) => {
     const act = hand(page);
     const avocet = await demoJob(page, demo.address, "avocet");

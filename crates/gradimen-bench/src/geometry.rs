@@ -360,6 +360,34 @@ impl Geometry {
         Ok(sight)
     }
 
+    /// Takes every place as read just now, at what is predicted.
+    pub(crate) fn take_as_read(&mut self) {
+        let mut places: Vec<(Place, Option<Sight>)> = Vec::new();
+        for string in 1..=u8::try_from(self.count()).unwrap_or(0) {
+            places.push((Place::Nut(string), self.action_sight(string, 0, 1).ok()));
+            places.push((
+                Place::Action(string),
+                self.action_sight(string, 0, self.twelfth).ok(),
+            ));
+        }
+        for side in [Side::Treble, Side::Bass] {
+            places.push((Place::Relief(side), Some(self.blank())));
+        }
+        for (place, sight) in places {
+            let Some(sight) = sight else { continue };
+            let taken = LastRead {
+                written: String::new(),
+                value: None,
+                fresh: usize::MAX,
+                drift: Length::ZERO,
+                sight,
+            };
+            let last = self.last.entry(place).or_insert(taken);
+            last.fresh = usize::MAX;
+            last.drift = Length::ZERO;
+        }
+    }
+
     /// The gap over the middle of a pickup after one of the steps.
     pub fn pickup_gap_at(&self, pickup: u8, snapshot: usize) -> Option<Length> {
         self.snapshots

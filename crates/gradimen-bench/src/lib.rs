@@ -8,7 +8,7 @@
 //! - [`clearance`]: where strings touch. [`doubt`]: readings that cannot be right.
 //! - [`strings`]: the strings station. [`estimate`], [`plan`]: the intonation station.
 //! - [`findings`]: what stops or redirects a job. [`report`]: all of it for other programs.
-//! - [`whole`]: every move in the order of the bench.
+//! - [`what_if`]: another set, tuning or hand. [`whole`]: every move in the order of the bench.
 //! - [`summary`]: one line of the bench list.
 
 pub mod clearance;
@@ -30,4 +30,5 @@ pub mod scale;
 pub mod setup;
 pub mod strings;
 pub mod summary;
+pub mod what_if;
 pub mod whole;

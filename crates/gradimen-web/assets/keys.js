@@ -65,6 +65,7 @@
       return Boolean(search);
     },
     p: () => click('[data-digit="p"]'),
+    i: () => click('[data-digit="i"]'),
     "?": () => { showKeys(); return true; },
   };
 

@@ -13,6 +13,7 @@ pub(crate) mod setup;
 pub(crate) mod strings;
 pub(crate) mod tell;
 pub(crate) mod understand;
+pub(crate) mod what_if;
 pub(crate) mod whole;
 
 use actix_web::HttpResponse;

@@ -398,3 +398,33 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
             .ends_with("/relief")
     );
 }
+
+#[test]
+fn a_what_if_is_looked_at_and_made_so() {
+    let mut job = Job::open();
+    let nothing = job.page("whatif");
+    assert!(nothing.contains("Choose a change") && !nothing.contains("Make it so"));
+    let place = "whatif?preset=half+a+step+down&usual_set=keep_feel&a4=440&hand=hard";
+    let sheet = job.page(place);
+    assert!(sheet.contains("Make it so") && sheet.contains("What it would cost"));
+    assert!(sheet.contains("Eb4"), "the notes are those to come");
+    // Nothing was written by looking.
+    assert!(!job.page("record").contains("Strung"));
+    let form: Vec<(String, String)> =
+        server::inputs(&sheet[sheet.find("value=\"adopt\"").unwrap() - 40..]);
+    let send: Vec<(&str, &str)> = form
+        .iter()
+        .filter(|(name, _)| name != "seen" && name != "station")
+        .map(|(name, value)| (name.as_str(), value.as_str()))
+        .collect();
+    let answer = job.tell("plan", &send);
+    assert_eq!(answer.status, 303, "{}", answer.text);
+    let record = job.page("record");
+    assert!(record.contains("Strung") && record.contains("Player: hard hand"));
+    job.seen += 1;
+    let again = job.tell("plan", &send);
+    assert_eq!(again.status, 422);
+    assert!(again.text.contains("nothing to change"));
+    let refused = job.page("whatif?a4=9000");
+    assert!(refused.contains("It cannot be"));
+}

@@ -220,6 +220,13 @@ impl Job {
         Ok(after)
     }
 
+    /// The job as if every place of neck, nut and heights had been read just now, and read what the
+    /// estimate predicts.
+    pub fn as_if_read(mut self) -> Self {
+        self.geometry.take_as_read();
+        self
+    }
+
     /// The saddles, in the order of their strings.
     pub fn saddles(&self) -> &[Saddle] {
         &self.saddles

@@ -12,7 +12,7 @@ use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
 use super::tell;
-use super::{clearance, intake, intonation, page, record, see, setup, strings, whole};
+use super::{clearance, intake, intonation, page, record, see, setup, strings, what_if, whole};
 use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::svg;
@@ -29,11 +29,12 @@ pub(crate) enum Station {
     Pickups,
     Clearance,
     Plan,
+    WhatIf,
     Record,
 }
 
 impl Station {
-    const ALL: [Self; 10] = [
+    const ALL: [Self; 11] = [
         Self::Intake,
         Self::Strings,
         Self::Relief,
@@ -43,6 +44,7 @@ impl Station {
         Self::Pickups,
         Self::Clearance,
         Self::Plan,
+        Self::WhatIf,
         Self::Record,
     ];
 
@@ -57,6 +59,7 @@ impl Station {
             Self::Pickups => "pickups",
             Self::Clearance => "clearance",
             Self::Plan => "plan",
+            Self::WhatIf => "whatif",
             Self::Record => "record",
         }
     }
@@ -77,6 +80,7 @@ impl Station {
             Self::Pickups => "8",
             Self::Clearance => "9",
             Self::Plan => "p",
+            Self::WhatIf => "i",
             Self::Record => "0",
         }
     }
@@ -160,7 +164,7 @@ impl Frame {
             Station::Height => summary::height_mark(plan),
             Station::Intonation => summary::intonation_mark(plan),
             Station::Pickups => summary::pickups_mark(plan),
-            Station::Clearance | Station::Plan | Station::Record => Mark::Unread,
+            Station::Clearance | Station::Plan | Station::WhatIf | Station::Record => Mark::Unread,
         };
         let tabs = Station::ALL
             .into_iter()
@@ -172,8 +176,11 @@ impl Frame {
                     Mark::Within => Verdict::Within,
                     Mark::Blocked => Verdict::Blocked,
                 };
-                let no_mark = matches!(tab, Station::Clearance | Station::Plan | Station::Record);
-                let mut name = tab.key().to_owned();
+                let no_mark = matches!(
+                    tab,
+                    Station::Clearance | Station::Plan | Station::WhatIf | Station::Record
+                );
+                let mut name = tab.key().replace("whatif", "what if");
                 if let Some(first) = name.get_mut(..1) {
                     first.make_ascii_uppercase();
                 }
@@ -263,6 +270,7 @@ fn render(
         Station::Intonation => page(status, &intonation::station(frame, job, &plan, view)),
         Station::Pickups => page(status, &setup::pickups::station(frame, job, &plan, view)),
         Station::Clearance => page(status, &clearance::station(frame, job, &plan, view)),
+        Station::WhatIf => page(status, &what_if::station(frame, job, view)),
         Station::Plan => page(status, &whole::station(frame, job, &plan)),
         Station::Record => page(status, &record::station(frame, job, view)),
     }

@@ -2,7 +2,7 @@
 
 mod setup;
 
-use gradimen_bench::event::{Against, Event, Gap, Stage, Strung, Tuner};
+use gradimen_bench::event::{Against, Event, Gap, Hand, Player, Stage, Strung, Tuner};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::TUNERS;
 use gradimen_bench::record::Weighing;
@@ -115,6 +115,7 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
             }])
         }
         "strung" => strung(job, fields).map(|strung| vec![Event::Strung { strung }]),
+        "adopt" => adopt(job, fields),
         "aged" => {
             let old = fields.text("old") == "yes";
             Some(vec![Event::StringsAged { old }])
@@ -167,6 +168,28 @@ fn on_string(fields: &mut Fields, strings: u8, event: impl Fn(u8) -> Event) -> O
 /// The set and tuning in the fields, against what is on.
 pub(crate) fn strung(job: &Job, fields: &mut Fields) -> Option<Strung> {
     set::read(fields, job.instrument().strings, Some(&job.strung()))
+}
+
+/// A what-if sheet made so: the set and tuning in the fields, and the hand.
+fn adopt(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
+    let mut events = Vec::new();
+    let strung = strung(job, fields)?;
+    if strung != job.strung() {
+        events.push(Event::Strung { strung });
+    }
+    let hand = Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand);
+    if hand != job.player().hand {
+        let player = Player {
+            hand,
+            ..job.player().clone()
+        };
+        events.push(Event::PlayerChanged { player });
+    }
+    if events.is_empty() {
+        fields.wrong("what", "there is nothing to change");
+        return None;
+    }
+    Some(events)
 }
 
 /// A tuner by its name, or by what it resolves.

@@ -203,8 +203,8 @@ pub(crate) fn pickups(
     const LEFT: f64 = 170.0;
     const RIGHT: f64 = 1240.0;
     const HALF: f64 = 172.0;
-    /// Drawing units per millimetre of height.
-    const UP: f64 = 16.0;
+    /// Heights are drawn so many times as large as lengths.
+    const TIMES: f64 = 3.0;
     let instrument = job.instrument();
     let geometry = job.geometry();
     let mut drawing = Drawing::new(instrument.left_handed);
@@ -216,7 +216,7 @@ pub(crate) fn pickups(
         let x = |along: Length| LEFT + (along - from).mm() * per_mm;
         let floor = 8.0 + (row as f64 + 1.0) * HALF - 22.0;
         let low = tops.top(tops.frets(), line.curvature);
-        let y = |height: Length| floor - 84.0 - (height - low).mm() * UP;
+        let y = |height: Length| floor - 84.0 - (height - low).mm() * per_mm * TIMES;
         let on = if at == side {
             "string string-on"
         } else {
@@ -226,6 +226,12 @@ pub(crate) fn pickups(
         drawing.line(on, (LEFT, y(low)), (RIGHT, y(line.saddle)));
         drawing.rect("saddle", (RIGHT - 4.0, y(line.saddle)), (8.0, 22.0), 2.0);
         drawing.text("strong", (20.0, y(low) + 6.0), Anchor::Start, at.key());
+        drawing.text(
+            "small",
+            (20.0, y(low) + 26.0),
+            Anchor::Start,
+            &format!("heights {TIMES:.0} times life"),
+        );
         drawing.text(
             "small",
             (LEFT - 14.0, y(low) + 6.0),

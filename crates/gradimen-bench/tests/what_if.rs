@@ -1,0 +1,179 @@
+//! What another set, tuning or hand would change.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod common;
+
+use common::{guitar, read};
+use gradimen_bench::event::{Event, Gap, Hand, Player, ReliefSpan, Side, Strung, Tuning};
+use gradimen_bench::instrument::Kind;
+use gradimen_bench::job::Job;
+use gradimen_bench::methods;
+use gradimen_bench::plan::Plan;
+use gradimen_bench::record::Measured;
+use gradimen_bench::strings::{self, Wish};
+use gradimen_bench::what_if::WhatIf;
+use gradimen_core::quantity::Length;
+
+/// A guitar that is right, and was read.
+fn right() -> Job {
+    let mut events = Vec::new();
+    for side in Side::ALL {
+        events.push(Event::ReliefRead {
+            side,
+            span: ReliefSpan {
+                low: 1,
+                high: 12,
+                at: 6,
+            },
+            seen: Gap::Open {
+                gap: Measured::mm(0.15),
+            },
+            kept: false,
+        });
+    }
+    for string in 1..=6 {
+        let height = 25.4 / 64.0 * (4.0 + f64::from(string - 1) / 5.0);
+        events.push(Event::NutRead {
+            string,
+            held: 0,
+            gap: Measured::mm(0.51),
+            kept: false,
+        });
+        events.push(Event::ActionRead {
+            string,
+            fret: 12,
+            held: 0,
+            gap: Measured::mm(height),
+            kept: false,
+        });
+        events.extend([read(string, 0.0), read(string, 0.2), read(string, -0.2)]);
+    }
+    guitar(events)
+}
+
+fn set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
+    methods::sets(Kind::Guitar, 6)[index].strings.clone()
+}
+
+fn with_set(job: &Job, index: usize) -> Strung {
+    Strung {
+        set: set(index),
+        ..job.strung()
+    }
+}
+
+fn lowered(job: &Job) -> Tuning {
+    let preset = &methods::tunings(Kind::Guitar, 6)[1];
+    Tuning::of(preset.name, job.tuning().a4_hz, &preset.pitches)
+}
+
+#[test]
+fn nothing_changed_costs_nothing() {
+    let job = right();
+    let same = WhatIf::of(&job, job.strung(), job.player().clone()).unwrap();
+    assert!(same.events.is_empty());
+    assert!(same.costs.is_empty(), "{:?}", same.costs);
+    for string in &same.strings {
+        assert_eq!(string.pull.0, string.pull.1);
+        assert!((string.nut.after.value - string.nut.before).abs().mm() < 1e-9);
+        assert_eq!(string.margin.0, string.margin.1);
+    }
+}
+
+#[test]
+fn one_gauge_up_pulls_harder_bends_the_neck_and_pinches() {
+    // Common practice: going up one gauge changes pull, relief, height, intonation and nut slot fit.
+    let job = right();
+    let heavy = WhatIf::of(&job, with_set(&job, 3), job.player().clone()).unwrap();
+    assert!(heavy.total.1 > heavy.total.0 * 1.15);
+    assert!(heavy.relief[1].after.value > heavy.relief[1].before + Length::from_mm(0.02));
+    assert!(heavy.relief[1].after.sigma.mm() > 0.02);
+    assert!(
+        heavy
+            .strings
+            .iter()
+            .any(|string| string.thicker > gradimen_bench::what_if::PINCHES)
+    );
+    assert!(
+        heavy
+            .costs
+            .iter()
+            .any(|cost| cost.adjuster == "rod" && cost.turns.unwrap().value() > 0.0)
+    );
+    // A wound third in place of a plain one wants its saddle further forward.
+    let third = heavy
+        .costs
+        .iter()
+        .find(|cost| cost.adjuster == "saddle of string 3")
+        .unwrap();
+    assert!(third.distance < Length::ZERO && third.sigma > Length::ZERO);
+    // Told to the job, it is so.
+    let mut there = job.clone();
+    for event in &heavy.events {
+        there = there.with(event.clone()).unwrap();
+    }
+    let now = Plan::of(&there).setup.relief.sides[1].now;
+    assert_eq!(now, heavy.relief[1].after);
+}
+
+#[test]
+fn tuned_lower_it_pulls_less_and_other_gauges_keep_the_feel() {
+    let job = right();
+    let tuning = lowered(&job);
+    let slack = WhatIf::of(
+        &job,
+        Strung {
+            tuning: tuning.clone(),
+            ..job.strung()
+        },
+        job.player().clone(),
+    )
+    .unwrap();
+    // A half step is a sixth less of frequency squared: 2^(-1/6).
+    let share = slack.total.1.ratio(slack.total.0);
+    assert!((share - 2f64.powf(-1.0 / 6.0)).abs() < 1e-9, "{share}");
+    assert!(slack.relief[0].after.value < slack.relief[0].before);
+    // Slack strings swing wider: less is left over the frets.
+    assert!(slack.strings[3].margin.1 < slack.strings[3].margin.0);
+    let kept = strings::set_for(&job, &tuning, Wish::KeepFeel).unwrap();
+    let kept = WhatIf::of(&job, kept, job.player().clone()).unwrap();
+    assert!((kept.total.1.ratio(kept.total.0) - 1.0).abs() < 0.06);
+}
+
+#[test]
+fn a_harder_hand_has_other_targets_and_a_wider_swing() {
+    let job = right();
+    let hard = Player {
+        hand: Hand::Hard,
+        ..job.player().clone()
+    };
+    let found = WhatIf::of(&job, job.strung(), hard).unwrap();
+    assert_eq!(found.events.len(), 1);
+    assert!(found.strings[0].action.target > found.strings[0].action.before);
+    assert!(
+        found
+            .costs
+            .iter()
+            .filter(|cost| cost.adjuster.starts_with("height"))
+            .count()
+            == 6
+    );
+    assert!(found.strings[0].margin.1 < found.strings[0].margin.0);
+}
+
+#[test]
+fn what_would_break_is_refused() {
+    let job = right();
+    let mut notes = job.tuning().clone();
+    notes.notes[0] = "C5".to_owned();
+    let error = WhatIf::of(
+        &job,
+        Strung {
+            tuning: notes,
+            ..job.strung()
+        },
+        job.player().clone(),
+    )
+    .unwrap_err();
+    assert!(error.to_string().contains("90 %"), "{error}");
+}

@@ -1,0 +1,293 @@
+//! The what-if sheet: today beside what another set, tuning or hand would make of it.
+
+use askama::Template;
+use gradimen_bench::event::{Hand, Player, Strung, Tuning};
+use gradimen_bench::job::Job;
+use gradimen_bench::methods::{sets, tunings};
+use gradimen_bench::strings::{self, Wish};
+use gradimen_bench::what_if::{Cost, PINCHES, Pair, StringChange, WhatIf};
+use gradimen_core::quantity::Length;
+use gradimen_core::tension::Load;
+use gradimen_core::units::{parse_frequency, print};
+
+use super::job::{Frame, View};
+use super::{Choice, Head};
+use crate::forms::{Fields, set};
+use crate::{filters, words};
+
+struct Line {
+    string: u8,
+    note: String,
+    gauge: String,
+    pull: String,
+    stress: String,
+    stress_out: bool,
+    slot: String,
+    slot_out: bool,
+    nut: String,
+    action: String,
+    setback: String,
+    left: String,
+    left_out: bool,
+    margin: String,
+    margin_out: bool,
+}
+
+#[derive(Template)]
+#[template(path = "what_if.html")]
+pub(crate) struct Sheet {
+    head: Head,
+    frame: Frame,
+    fields: Fields,
+    headline: String,
+    tunings: Vec<Choice>,
+    sets: Vec<Choice>,
+    hands: Vec<Choice>,
+    refused: String,
+    total: String,
+    relief: [(String, String); 2],
+    lines: Vec<Line>,
+    pickups: Vec<String>,
+    costs: Vec<(String, String, String)>,
+    adopt: Vec<(String, String)>,
+    changed: bool,
+    fret: u8,
+}
+
+pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
+    let mut fields = view.fields.clone();
+    fields.suggest("a4", job.tuning().a4_hz.to_string());
+    let wanted = wanted(job, &mut fields);
+    let player = Player {
+        hand: Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand),
+        ..job.player().clone()
+    };
+    let worked = wanted.and_then(|strung| {
+        WhatIf::of(job, strung.clone(), player.clone())
+            .map(|found| (found, strung))
+            .map_err(|error| error.to_string())
+    });
+    let kind = (job.instrument().kind, job.instrument().strings);
+    let chosen = |name: &str, value: &str| fields.text(name) == value;
+    let tunings = std::iter::once(Choice::of("", "as it is", chosen("preset", "")))
+        .chain(
+            tunings(kind.0, kind.1)
+                .into_iter()
+                .map(|preset| Choice::of(preset.name, preset.name, chosen("preset", preset.name))),
+        )
+        .collect();
+    let sets = [
+        ("", "as it is"),
+        ("keep_feel", "gauges that keep today's pull"),
+    ]
+    .into_iter()
+    .map(|(value, label)| Choice::of(value, label, chosen("usual_set", value)))
+    .chain(
+        sets(kind.0, kind.1)
+            .into_iter()
+            .map(|usual| Choice::of(usual.name, usual.name, chosen("usual_set", usual.name))),
+    )
+    .collect();
+    let hands = Hand::ALL
+        .into_iter()
+        .map(|hand| Choice::of(hand.key(), hand.key(), hand == player.hand))
+        .collect();
+    let mut sheet = Sheet {
+        head: Head::new(),
+        headline: "What if?".to_owned(),
+        tunings,
+        sets,
+        hands,
+        refused: String::new(),
+        total: String::new(),
+        relief: [
+            (String::new(), String::new()),
+            (String::new(), String::new()),
+        ],
+        lines: Vec::new(),
+        pickups: Vec::new(),
+        costs: Vec::new(),
+        adopt: Vec::new(),
+        changed: false,
+        fret: job.targets().action_fret,
+        frame,
+        fields,
+    };
+    match worked {
+        Ok((found, strung)) => fill(&mut sheet, &found, &strung, &player),
+        Err(error) => sheet.refused = error,
+    }
+    sheet
+}
+
+/// The set and tuning that are asked about.
+fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
+    let on = job.strung();
+    let kind = (job.instrument().kind, job.instrument().strings);
+    let a4 = parse_frequency(fields.text("a4")).map_err(|error| error.to_string());
+    let a4 = fields.keep("a4", a4).ok_or("A4 is not a frequency")?;
+    let preset = tunings(kind.0, kind.1)
+        .into_iter()
+        .find(|preset| preset.name == fields.text("preset"));
+    let tuning = match preset {
+        Some(preset) => Tuning::of(preset.name, a4.hertz(), &preset.pitches),
+        None => Tuning {
+            a4_hz: a4.hertz(),
+            ..on.tuning.clone()
+        },
+    };
+    let usual = sets(kind.0, kind.1)
+        .into_iter()
+        .find(|usual| usual.name == fields.text("usual_set"));
+    if fields.text("usual_set") == "keep_feel" {
+        return strings::set_for(job, &tuning, Wish::KeepFeel).map_err(|error| error.to_string());
+    }
+    Ok(Strung {
+        set: usual.map_or(on.set, |usual| usual.strings),
+        tuning,
+    })
+}
+
+fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung, player: &Player) {
+    let change = found.total.1 - found.total.0;
+    sheet.changed = !found.events.is_empty();
+    sheet.headline = if !sheet.changed {
+        "What if? Choose a change".to_owned()
+    } else if found.costs.is_empty() {
+        format!("{} N in all, and nothing to turn", words::change(change))
+    } else {
+        format!(
+            "{} N in all, {} moves",
+            words::change(change),
+            found.costs.len()
+        )
+    };
+    sheet.total = format!(
+        "{} N now, {} N then ({:.1} lbf)",
+        words::newtons(found.total.0),
+        words::newtons(found.total.1),
+        found.total.1.pounds()
+    );
+    sheet.relief = [0, 1].map(|side| {
+        let pair = &found.relief[side];
+        (["treble", "bass"][side].to_owned(), then(pair))
+    });
+    sheet.lines = found
+        .strings
+        .iter()
+        .map(|change| line(change, strung))
+        .collect();
+    sheet.pickups = found
+        .pickups
+        .iter()
+        .map(|(name, side, before, after)| {
+            format!(
+                "{name}, {}: {} mm, then {} untouched",
+                side.key(),
+                words::mm(*before, 2),
+                words::mm(*after, 2)
+            )
+        })
+        .collect();
+    sheet.costs = found.costs.iter().map(cost).collect();
+    let mut send = Fields::default();
+    set::fill(&mut send, strung);
+    sheet.adopt = send
+        .all()
+        .map(|(name, value)| (name.clone(), value.clone()))
+        .chain([("hand".to_owned(), player.hand.key().to_owned())])
+        .collect();
+}
+
+fn then(pair: &Pair) -> String {
+    format!(
+        "{} mm, then {} \u{b1} {}, wanted {}",
+        words::mm(pair.before, 2),
+        words::mm(pair.after.value, 2),
+        words::mm(pair.after.sigma, 2),
+        words::mm(pair.target, 2)
+    )
+}
+
+fn line(change: &StringChange, strung: &Strung) -> Line {
+    let gauge = strung
+        .set
+        .get(usize::from(change.string - 1))
+        .map_or(String::new(), gradimen_bench::record::StringRecord::label);
+    let arrow = |before: Length, after: Length, decimals| {
+        format!(
+            "{}, {}",
+            words::mm(before, decimals),
+            words::mm(after, decimals)
+        )
+    };
+    Line {
+        string: change.string,
+        note: strung
+            .tuning
+            .notes
+            .get(usize::from(change.string - 1))
+            .cloned()
+            .unwrap_or_default(),
+        gauge,
+        pull: format!(
+            "{}, {}",
+            words::newtons(change.pull.0),
+            words::newtons(change.pull.1)
+        ),
+        stress: format!("{:.0} %", change.stress * 100.0),
+        stress_out: change.load != Load::Fine,
+        slot: if change.thicker > PINCHES {
+            format!("pinches, +{}", print::thou(change.thicker))
+        } else if change.thicker < -PINCHES {
+            format!("loose, {}", print::thou(change.thicker.abs()))
+        } else {
+            "fits".to_owned()
+        },
+        slot_out: change.thicker > PINCHES,
+        nut: arrow(change.nut.before, change.nut.after.value, 2),
+        action: arrow(change.action.before, change.action.after.value, 2),
+        setback: format!(
+            "{}, {} \u{b1} {}",
+            words::mm(change.setback.0, 1),
+            words::mm(change.setback.1.value, 1),
+            words::mm(change.setback.1.sigma, 1)
+        ),
+        left: words::mm(change.left, 1),
+        left_out: change.left < Length::ZERO,
+        margin: arrow(change.margin.0, change.margin.1, 2),
+        margin_out: change.margin.1 < Length::ZERO,
+    }
+}
+
+fn cost(cost: &Cost) -> (String, String, String) {
+    let way = match (cost.adjuster.as_str(), cost.distance > Length::ZERO) {
+        ("rod", true) => "looser",
+        ("rod", false) => "tighter",
+        (adjuster, back) if adjuster.starts_with("saddle") => {
+            if back {
+                "back"
+            } else {
+                "forward"
+            }
+        }
+        (adjuster, _) if adjuster.starts_with("nut") => "filed",
+        (_, true) => "up",
+        (_, false) => "down",
+    };
+    (
+        cost.adjuster.clone(),
+        match cost.turns {
+            Some(turns) => format!(
+                "{way}, {}",
+                words::turns(gradimen_core::units::print::rounded_turns(turns))
+            ),
+            None => way.to_owned(),
+        },
+        format!(
+            "{} \u{b1} {} mm",
+            words::mm(cost.distance.abs(), 2),
+            words::mm(cost.sigma, 2)
+        ),
+    )
+}
