@@ -28,6 +28,7 @@ const views = {
   "intonation-places": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/intonation?panel=places`),
   "intonation-shared": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/intonation`),
   "intonation-bass": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/intonation?fret=7`),
+  "balance": async (page) => page.goto(`${server.address}${await jobOf(page, "lapwing")}/balance`),
   "relief": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/relief`),
   "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),

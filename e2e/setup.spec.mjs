@@ -197,6 +197,27 @@ test("a rod at its end, a saddle at its end, and a buzz, by touch", async ({ pag
 });
 
 for (const [way, hand] of Object.entries(hands)) {
+  test(`nines to tens on a floating vibrato, by ${way}`, async ({ page, demo }) => {
+    const act = hand(page);
+    const lapwing = await demoJob(page, demo.address, "lapwing");
+    await page.goto(`${lapwing}/whatif`);
+    await act.choose("#f-usual_set", "light");
+    await act.press("button:has-text('Work it out')");
+    await expect(page.locator("main")).toContainText("claw, both screws");
+    await act.press("button:has-text('Make it so')");
+    await page.waitForURL(/\/plan/);
+    await act.press("a[data-digit='3']");
+    await expect(headline(page)).toContainText("Tune up to pitch");
+    await act.write("#balance-1", "6.5 mm");
+    await page.keyboard.press("Enter");
+    await expect(headline(page)).toContainText("Claw in: both screws");
+    await act.press("#done button");
+    await act.write("#balance-1", "2.5 mm");
+    await page.keyboard.press("Enter");
+    await expect(headline(page)).toHaveText("Leave the claw");
+    await expect(page.locator("#next")).toContainText("relief");
+  });
+
   test(`another set and tuning are looked at, put on and taken back, by ${way}`, async ({ page, demo }) => {
     const act = hand(page);
     const avocet = await demoJob(page, demo.address, "avocet");

@@ -29,6 +29,8 @@ const PLAY_SIGMA_MM: f64 = 0.03;
 const TURN_ROUND_SIGMA_MM: f64 = 0.3;
 /// Moving a whole bridge is measured with a rule.
 const BRIDGE_MOVE_SIGMA_MM: f64 = 0.2;
+/// How well the way of a turning plate is predicted, as a share.
+const PLATE_SHARE: f64 = 0.25;
 /// Reading the way left behind a saddle with a rule.
 const ROOM_SIGMA_MM: f64 = 0.25;
 /// One hand reading scatters by this (common practice).
@@ -262,6 +264,15 @@ pub fn estimate(job: &Job, saddle: &Saddle) -> Result<SaddleEstimate, Intonation
                 // Both go together: the way left behind is not touched.
                 let both = filter.unit(&[(S, 1.0), (F, 1.0)]);
                 filter.p += &both * both.transpose() * BRIDGE_MOVE_SIGMA_MM.powi(2);
+                tally.moved();
+            }
+            SaddleStep::PlateTurned(index) => {
+                let back = job.plate_moved(*index).0.mm();
+                for at in [S, F] {
+                    filter.x[at] += back;
+                }
+                let both = filter.unit(&[(S, 1.0), (F, 1.0)]);
+                filter.p += &both * both.transpose() * (back * PLATE_SHARE).powi(2);
                 tally.moved();
             }
             SaddleStep::Lying(snapshot) => {

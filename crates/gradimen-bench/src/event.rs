@@ -6,7 +6,9 @@
 mod neck;
 mod sentence;
 
-pub use neck::{Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets};
+pub use neck::{
+    BalanceSchool, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets,
+};
 
 use gradimen_core::intonation::Reference;
 use gradimen_core::pitch::{Pitch, PitchError};
@@ -456,6 +458,28 @@ pub enum Event {
         held: u8,
         /// How hard it was played, as a share of this player's hardest stroke.
         attack: f64,
+    },
+    /// The gap under the tail of a vibrato was read, at pitch.
+    BalanceRead {
+        /// The gap; nothing when it lies flat on the body.
+        gap: Option<Measured>,
+    },
+    /// Both screws of the claw were turned alike.
+    ClawTurned {
+        /// Turns; positive is in.
+        turns: f64,
+    },
+    /// Other springs, or hooked on otherwise.
+    SpringsHooked {
+        /// How many.
+        count: u8,
+        /// Whether they converge on the claw.
+        converging: bool,
+    },
+    /// How the vibrato is to rest.
+    BalanceWanted {
+        /// By which school.
+        school: BalanceSchool,
     },
     /// The gap over a pickup was read, the string held down at the last fret.
     PickupRead {

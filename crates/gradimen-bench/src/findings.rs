@@ -9,6 +9,7 @@ use gradimen_core::quantity::{Cents, Length};
 use gradimen_core::tension::{self, Load};
 use gradimen_core::units::print;
 
+use crate::balance::BalancePlan;
 use crate::estimate::HAND_SCATTER;
 use crate::job::{Job, SaddleStep};
 use crate::plan::SaddlePlan;
@@ -339,7 +340,12 @@ fn frets_sentence(string: u8, fit: &FretFit) -> String {
 }
 
 /// Everything found about a job, the gravest first.
-pub fn findings(job: &Job, setup: &SetupPlan, saddles: &[SaddlePlan]) -> Vec<Finding> {
+pub fn findings(
+    job: &Job,
+    balance: Option<&BalancePlan>,
+    setup: &SetupPlan,
+    saddles: &[SaddlePlan],
+) -> Vec<Finding> {
     let mut found: Vec<Finding> = scale_checks(job, saddles)
         .into_iter()
         .map(Finding::Scale)
@@ -382,6 +388,8 @@ pub fn findings(job: &Job, setup: &SetupPlan, saddles: &[SaddlePlan]) -> Vec<Fin
             }
         }
     }
+    let of_balance = balance.map_or(Vec::new(), setup::balance);
+    found.extend(of_balance.into_iter().map(Finding::Setup));
     found.extend(setup::findings(job, setup).into_iter().map(Finding::Setup));
     if job.old_strings() {
         found.push(Finding::OldStrings);

@@ -3,8 +3,10 @@
 //! The profiles are starting values (common practice), every number of which can be edited on
 //! the instrument. A captive screw draws its saddle toward its own head when turned clockwise.
 
-use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::quantity::{Force, Length, Rate, Turns};
+use gradimen_core::spring::Spring;
 use gradimen_core::thread::{Rotation, Screw, ThreadError};
+use gradimen_core::vibrato::Plate;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -163,6 +165,79 @@ impl IntonationScrews {
     }
 }
 
+/// A vibrato with springs in the body: its geometry sheet. All places are from the knife edge with the
+/// plate level, and can be measured with a rule.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct VibratoRecord {
+    /// A crown behind the edge.
+    pub crown_back: Measured,
+    /// A crown above the edge.
+    pub crown_up: Measured,
+    /// The hooks of the block below the edge.
+    pub hook_down: Measured,
+    /// From the hooks of the block to those of the claw, its screws as found.
+    pub spring_length: Measured,
+    /// The tail of the plate, where its gap is read, behind the edge.
+    pub tail_back: Measured,
+    /// The gap there when the plate is level.
+    pub level_gap: Measured,
+    /// How many springs are hooked on.
+    pub springs: u8,
+    /// Whether they converge on the claw.
+    pub converging: bool,
+    /// Rate of one spring, in newtons per metre.
+    pub rate_newtons_per_metre: f64,
+    /// A spring's length when nothing pulls.
+    pub spring_free: Measured,
+    /// The pull at which its coils part, in newtons.
+    pub preload_newtons: f64,
+    /// Thread pitch of the claw's screws.
+    pub claw_pitch: Measured,
+}
+
+impl VibratoRecord {
+    /// Starting values (common practice where given, else from memory), to be measured.
+    pub fn usual(level_gap_mm: f64) -> Self {
+        Self {
+            crown_back: Measured::mm(5.0),
+            crown_up: Measured::mm(11.0),
+            hook_down: Measured::mm(40.0),
+            spring_length: Measured::mm(80.0),
+            tail_back: Measured::mm(30.0),
+            level_gap: Measured::mm(level_gap_mm),
+            springs: 3,
+            converging: false,
+            rate_newtons_per_metre: 1200.0,
+            spring_free: Measured::mm(55.0),
+            preload_newtons: 8.0,
+            claw_pitch: Measured::mm(1.0),
+        }
+    }
+
+    /// For the computation.
+    pub fn plate(&self) -> Plate {
+        Plate {
+            crown_back: self.crown_back.middle(),
+            crown_up: self.crown_up.middle(),
+            hook_back: Length::ZERO,
+            hook_down: self.hook_down.middle(),
+            claw_front: self.spring_length.middle(),
+            claw_down: self.hook_down.middle(),
+            tail_back: self.tail_back.middle(),
+        }
+    }
+
+    /// One of its springs.
+    pub fn spring(&self) -> Spring {
+        Spring {
+            rate: Rate::from_newtons_per_metre(self.rate_newtons_per_metre),
+            free: self.spring_free.middle(),
+            preload: Force::from_newtons(self.preload_newtons),
+        }
+    }
+}
+
 /// A family of pickups, by how near it is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
@@ -268,6 +343,9 @@ pub struct Bridge {
     pub saddles: Vec<Vec<u8>>,
     /// String length that stretches behind the saddle.
     pub behind_saddle: Measured,
+    /// Its vibrato, where springs in the body answer the strings.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub vibrato: Option<VibratoRecord>,
 }
 
 impl Bridge {
@@ -310,6 +388,11 @@ impl Bridge {
                 (1..=strings).map(|string| vec![string]).collect()
             },
             behind_saddle: Measured::mm(behind),
+            vibrato: match family {
+                F::KnifeEdgeVibrato => Some(VibratoRecord::usual(0.0)),
+                F::DoubleLocking => Some(VibratoRecord::usual(3.5)),
+                _ => None,
+            },
         }
     }
 

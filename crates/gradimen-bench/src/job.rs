@@ -16,9 +16,10 @@ use gradimen_core::tension::{self, Load};
 use history::History;
 use jiff::Timestamp;
 
+use crate::balance::{Balance, BalanceStep};
 use crate::event::{
-    Against, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Opened, Player,
-    RodStop, Stage, Strung, Targets, Tuner, Tuning,
+    Against, BalanceSchool, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven,
+    Opened, Player, RodStop, Stage, Strung, Targets, Tuner, Tuning,
 };
 use crate::geometry::{Geometry, GeometryStep};
 use crate::instrument::{Instrument, InstrumentError};
@@ -98,6 +99,8 @@ pub enum SaddleStep {
         /// Away from the neck.
         by: Length,
     },
+    /// The plate it stands on turned, by this step of the balance.
+    PlateTurned(usize),
     /// Neck, nut or heights were read or moved: how the strings lie from here on is the snapshot of
     /// this number.
     Lying(usize),
@@ -112,6 +115,7 @@ impl SaddleStep {
                 | Self::Restrung { .. }
                 | Self::TurnedRound
                 | Self::BridgeMoved { .. }
+                | Self::PlateTurned(_)
         )
     }
 }
@@ -185,6 +189,10 @@ pub struct Job {
     height_ends: Vec<(HeightAdjuster, HeightEnd)>,
     buzzes: Vec<Buzz>,
     levels: Vec<LevelReading>,
+    balance: Option<Balance>,
+    balance_school: Option<BalanceSchool>,
+    balance_steps: Vec<(BalanceStep, Force)>,
+    opening_pull: Force,
     old_strings: bool,
     tuner: Tuner,
     tuner_chosen: bool,
@@ -288,6 +296,10 @@ impl Job {
             height_ends: Vec::new(),
             buzzes: Vec::new(),
             levels: Vec::new(),
+            balance: None,
+            balance_school: None,
+            balance_steps: Vec::new(),
+            opening_pull: Force::ZERO,
             old_strings: opened.old_strings,
             tuner: usual_tuner(),
             tuner_chosen: false,
@@ -314,6 +326,7 @@ impl Job {
             job.check_strung(arrived)?;
         }
         job.string(&opened.strung)?;
+        job.opening_pull = job.total_pull();
         Ok(job)
     }
 
@@ -354,6 +367,10 @@ impl Job {
             | Event::NeckShimmed { .. }
             | Event::TargetsSet { .. }
             | Event::BuzzHeard { .. }
+            | Event::BalanceRead { .. }
+            | Event::ClawTurned { .. }
+            | Event::SpringsHooked { .. }
+            | Event::BalanceWanted { .. }
             | Event::PickupRead { .. }
             | Event::PickupTurned { .. }
             | Event::LevelRead { .. }) => self.apply_setup(event)?,
@@ -375,6 +392,7 @@ impl Job {
                 }
                 if change.abs() > PULL_UNCHANGED {
                     self.lay(GeometryStep::Pull { change });
+                    self.weigh(BalanceStep::Pull);
                 }
                 self.previous = Some(before);
             }
@@ -621,9 +639,17 @@ impl Job {
         let scales: Vec<Length> = (1..=self.instrument.strings)
             .map(|string| self.speaking_scale(string))
             .collect();
+        self.balance_all();
         let mut geometry = Geometry::new(&self.instrument, &scales)?;
         for step in &self.geometry_steps {
-            geometry.step(step)?;
+            match step {
+                // What the plate did is known only now, from all that was told of it.
+                GeometryStep::Plate(index) => {
+                    let up = self.plate_moved(*index).1;
+                    geometry.step(&GeometryStep::PlateTurned { up })?;
+                }
+                other => geometry.step(other)?,
+            }
         }
         self.geometry = geometry;
         self.refresh()
@@ -636,6 +662,43 @@ impl Job {
         for saddle in &mut self.saddles {
             saddle.steps.push(SaddleStep::Lying(snapshot));
         }
+    }
+
+    /// Takes note of a step of the balance. What turns the plate moves every crown.
+    fn weigh(&mut self, step: BalanceStep) {
+        if self.instrument.bridge.vibrato.is_none() {
+            return;
+        }
+        let turns = matches!(
+            step,
+            BalanceStep::Claw(_) | BalanceStep::Springs { .. } | BalanceStep::Pull
+        );
+        let index = self.balance_steps.len();
+        self.balance_steps.push((step, self.total_pull()));
+        if turns {
+            self.lay(GeometryStep::Plate(index));
+            for saddle in &mut self.saddles {
+                saddle.steps.push(SaddleStep::PlateTurned(index));
+            }
+        }
+    }
+
+    fn balance_all(&mut self) {
+        let school = self.balance_school();
+        self.balance = self.instrument.bridge.vibrato.as_ref().map(|record| {
+            let mut balance = Balance::new(record, school, self.opening_pull);
+            for (step, pull) in &self.balance_steps {
+                balance.step(step, *pull);
+            }
+            balance
+        });
+    }
+
+    /// How the crowns went with a step of the balance: back, and up.
+    pub(crate) fn plate_moved(&self, index: usize) -> (Length, Length) {
+        self.balance
+            .as_ref()
+            .map_or((Length::ZERO, Length::ZERO), |balance| balance.moved(index))
     }
 
     fn total_pull(&self) -> Force {

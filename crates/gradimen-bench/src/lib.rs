@@ -11,6 +11,7 @@
 //! - [`what_if`]: another set, tuning or hand. [`whole`]: every move in the order of the bench.
 //! - [`summary`]: one line of the bench list.
 
+pub mod balance;
 pub mod clearance;
 pub mod document;
 pub mod doubt;

@@ -10,6 +10,7 @@ use gradimen_core::shared::even_compromise;
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::print::rounded_turns;
 
+use crate::balance::BalancePlan;
 use crate::estimate::{HAND_SCATTER, SaddleEstimate, StringEstimate, estimate};
 use crate::findings::{Finding, findings};
 use crate::job::{Job, Saddle};
@@ -187,6 +188,8 @@ impl SaddlePlan {
 /// Everything computed about a job.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Plan {
+    /// The vibrato, where there is one.
+    pub balance: Option<BalancePlan>,
     /// Relief, nut and height.
     pub setup: SetupPlan,
     /// Saddle by saddle.
@@ -214,8 +217,10 @@ impl Plan {
             .filter_map(|saddle| plan_saddle(job, saddle, threshold))
             .collect();
         let setup = SetupPlan::of(job);
+        let balance = BalancePlan::of(job);
         Self {
-            findings: findings(job, &setup, &saddles),
+            findings: findings(job, balance.as_ref(), &setup, &saddles),
+            balance,
             setup,
             saddles,
             threshold,

@@ -47,7 +47,7 @@ pub struct Report {
 /// A quantity with what is known of it.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct Quantity {
-    /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `relief`, `nut`, `action`,
+    /// What it is: `scale`, `unit_weight`, `tension`, `stress`, `vibrato_gap`, `relief`, `nut`, `action`,
     /// `intonation`, `setback`, `travel_behind`, `pickup_gap`, `margin` (what a string leaves over the fret it
     /// comes nearest to, at the player's hardest stroke).
     pub quantity: &'static str,
@@ -74,7 +74,7 @@ pub struct Quantity {
 /// A move of one adjuster.
 #[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
 pub struct MoveReport {
-    /// Where on the bench: `relief`, `nut`, `height`, `intonation`.
+    /// Where on the bench: `balance`, `relief`, `nut`, `height`, `intonation`, `pickups`.
     pub station: &'static str,
     /// What is turned or filed.
     pub adjuster: String,
@@ -166,6 +166,11 @@ impl Report {
         let plan = Plan::of(job);
         let whole = WholePlan::of(job, &plan);
         let mut quantities = tension_quantities(job);
+        quantities.extend(
+            plan.balance
+                .as_ref()
+                .map(|balance| setup::balance(job, balance)),
+        );
         quantities.extend(setup::quantities(job, &plan.setup));
         quantities.extend(scale_checks(job, &plan.saddles).iter().map(scale_quantity));
         for saddle in &plan.saddles {
@@ -181,8 +186,12 @@ impl Report {
             threshold_cents: rounded(plan.threshold.value()),
             intonation_done: plan.intonation_done(),
             quantities,
-            moves: setup::moves(job, &plan.setup)
+            moves: plan
+                .balance
+                .as_ref()
+                .and_then(|balance| setup::claw(job, balance))
                 .into_iter()
+                .chain(setup::moves(job, &plan.setup))
                 .chain(plan.saddles.iter().filter_map(|saddle| {
                     let step = saddle.next_move()?;
                     Some(move_report(job, saddle, step))

@@ -3,6 +3,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::balance::BalanceAction;
 use crate::event::Stage;
 use crate::job::Job;
 use crate::plan::{Action, Plan, Verdict};
@@ -139,6 +140,18 @@ fn mark_of<'a>(quantities: impl Iterator<Item = &'a Quantity> + Clone, blocked: 
     } else {
         Mark::Working
     }
+}
+
+/// The mark of the balance station; nothing where there is no vibrato.
+pub fn balance_mark(plan: &Plan) -> Option<Mark> {
+    plan.balance
+        .as_ref()
+        .map(|balance| match (&balance.action, balance.verdict) {
+            (BalanceAction::Springs(_), _) => Mark::Blocked,
+            (BalanceAction::Leave, _) => Mark::Within,
+            (_, Verdict::Unread) => Mark::Unread,
+            _ => Mark::Working,
+        })
 }
 
 /// The mark of the relief station.

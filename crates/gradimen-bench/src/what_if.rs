@@ -76,6 +76,8 @@ pub struct WhatIf {
     pub strings: Vec<StringChange>,
     /// Gaps of the pickups that were read: name, side, before, after.
     pub pickups: Vec<(String, Side, Length, Length)>,
+    /// The gap under the vibrato, where there is one.
+    pub vibrato: Option<Pair>,
     /// The moves it would cost.
     pub costs: Vec<Cost>,
 }
@@ -120,6 +122,15 @@ impl WhatIf {
             }),
             strings: strings_changed(job, &there, &now, &then),
             pickups: pickups(&now.setup, &then.setup),
+            vibrato: now
+                .balance
+                .as_ref()
+                .zip(then.balance.as_ref())
+                .map(|(now, then)| Pair {
+                    before: now.now.value,
+                    after: then.now,
+                    target: then.target,
+                }),
             costs: costs(&there, &now, &then),
             events,
         })
@@ -206,6 +217,18 @@ fn pickups(now: &SetupPlan, then: &SetupPlan) -> Vec<(String, Side, Length, Leng
 fn costs(there: &Job, now: &Plan, then: &Plan) -> Vec<Cost> {
     let setup = &then.setup;
     let mut found = Vec::new();
+    if let Some(balance) = &then.balance {
+        let distance = balance.claw.1 - balance.claw.0;
+        let turns = distance.ratio(balance.record.claw_pitch.middle());
+        if (balance.now.value - balance.target).abs() > crate::balance::TOLERANCE {
+            found.push(Cost {
+                adjuster: "claw, both screws".to_owned(),
+                distance,
+                turns: Some(Turns::new(turns)),
+                sigma: distance.abs() * 0.2,
+            });
+        }
+    }
     if let ReliefAction::Turn(step) = &setup.relief.action {
         let doubt = step.off.abs() * step.doubt;
         found.push(Cost {

@@ -7,6 +7,7 @@ use gradimen_core::intonation::{Heights, first_order_move};
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::units::print::{self, rounded_turns};
 
+use crate::balance::{BalanceAction, BalancePlan};
 use crate::event::Side;
 use crate::job::Job;
 use crate::plan::{Action, Plan, SaddlePlan};
@@ -15,6 +16,8 @@ use crate::setup::{FILE_MARGIN, HeightAction, NutAction, PickupAction, ReliefAct
 /// A station of the bench that turns something.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Station {
+    /// The vibrato.
+    Balance,
     /// The rod.
     Relief,
     /// The slots.
@@ -31,6 +34,7 @@ impl Station {
     /// Its word.
     pub const fn key(self) -> &'static str {
         match self {
+            Self::Balance => "balance",
             Self::Relief => "relief",
             Self::Nut => "nut",
             Self::Height => "height",
@@ -46,7 +50,10 @@ pub fn next_station(plan: &Plan) -> Option<Station> {
     let slots = plan.setup.nut.strings.iter();
     let heights = plan.setup.height.adjusters.iter();
     let saddles = plan.saddles.iter();
-    if plan.setup.relief.action != ReliefAction::Leave {
+    let unbalanced = |balance: &BalancePlan| balance.action != BalanceAction::Leave;
+    if plan.balance.as_ref().is_some_and(unbalanced) {
+        Some(Station::Balance)
+    } else if plan.setup.relief.action != ReliefAction::Leave {
         Some(Station::Relief)
     } else if slots
         .into_iter()
@@ -143,6 +150,9 @@ impl WholePlan {
     /// Works the list out.
     pub fn of(job: &Job, plan: &Plan) -> Self {
         let mut whole = Self::default();
+        if let Some(balance) = &plan.balance {
+            whole.balance(job, balance);
+        }
         whole.relief(job, &plan.setup);
         whole.nut(&plan.setup);
         whole.height(job, &plan.setup);
@@ -161,6 +171,48 @@ impl WholePlan {
         }
         whole.pickups(job, &plan.setup);
         whole
+    }
+
+    fn balance(&mut self, job: &Job, balance: &BalancePlan) {
+        match &balance.action {
+            BalanceAction::Read => {
+                self.wait(Station::Balance, "read the gap under the vibrato, at pitch")
+            }
+            BalanceAction::Leave => {}
+            BalanceAction::Springs(Some(count)) => self.wait(
+                Station::Balance,
+                format!("these springs cannot: {count} could"),
+            ),
+            BalanceAction::Springs(None) => {
+                self.wait(
+                    Station::Balance,
+                    "no number of these springs can: other springs",
+                );
+            }
+            BalanceAction::Turn(step) => self.moves.push(WholeMove {
+                station: Station::Balance,
+                adjuster: "claw, both screws".to_owned(),
+                strings: Vec::new(),
+                distance: Some(step.distance),
+                turns: Some(step.total),
+                direction: format!(
+                    "{}, about {} {}",
+                    if step.total > Turns::ZERO {
+                        "in"
+                    } else {
+                        "out"
+                    },
+                    print::turns_with_word(eighths(step.total)),
+                    step.rotation
+                ),
+                rounds: step.rounds,
+                expected: vec![ExpectedReading {
+                    string: job.instrument().strings,
+                    fret: 0,
+                    value: Reading::Gap(Estimate::new(balance.target, step.expected.sigma)),
+                }],
+            }),
+        }
     }
 
     fn pickups(&mut self, job: &Job, setup: &SetupPlan) {

@@ -119,6 +119,8 @@ impl Bench {
                     let screw = format!("{pickup} {}", side.key());
                     self.moved("pickup screw", screw, event);
                 }
+                Event::ClawTurned { .. } => self.moved("claw", String::new(), event),
+                Event::SpringsHooked { .. } => self.moved("springs", String::new(), event),
                 _ => self.read(event),
             }
         }

@@ -1,5 +1,6 @@
 //! Doing what the plan says, one thing at a time, as a technician would.
 
+use gradimen_bench::balance::BalanceAction;
 use gradimen_bench::event::Event;
 use gradimen_bench::plan::{Action, Plan};
 use gradimen_bench::setup::{HeightAction, NutAction, PickupAction, ReliefAction};
@@ -17,11 +18,21 @@ impl StandIn {
     pub fn follow(&mut self, plan: &Plan) -> Result<Vec<Event>, IntonationError> {
         match next_station(plan) {
             None => Ok(Vec::new()),
+            Some(Station::Balance) => Ok(self.follow_balance(plan)),
             Some(Station::Relief) => Ok(self.follow_relief(plan)),
             Some(Station::Nut) => Ok(self.follow_nut(plan)),
             Some(Station::Height) => Ok(self.follow_height(plan)),
             Some(Station::Intonation) => self.follow_saddles(plan),
             Some(Station::Pickups) => Ok(self.follow_pickups(plan)),
+        }
+    }
+
+    fn follow_balance(&mut self, plan: &Plan) -> Vec<Event> {
+        match plan.balance.as_ref().map(|balance| &balance.action) {
+            Some(BalanceAction::Read) => vec![self.read_balance()],
+            Some(BalanceAction::Turn(step)) => vec![self.turn_claw(step.turns.value())],
+            Some(BalanceAction::Springs(Some(count))) => vec![self.hook_springs(*count)],
+            _ => Vec::new(),
         }
     }
 

@@ -54,7 +54,7 @@
     r: () => {
       const row = document.querySelector("tr.on a");
       const string = row?.getAttribute("aria-label")?.match(/\d+/)?.[0] ?? "1";
-      const field = ["reading-", "action-", "nut-", "relief-", "pickup-", "gauge"].map((kind) => document.getElementById(kind + string)).find(Boolean) ?? document.querySelector("input[data-lane]");
+      const field = ["reading-", "action-", "nut-", "relief-", "pickup-", "balance-", "gauge"].map((kind) => document.getElementById(kind + string)).find(Boolean) ?? document.querySelector("input[data-lane]");
       field?.focus();
       return Boolean(field);
     },

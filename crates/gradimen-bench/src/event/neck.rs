@@ -64,6 +64,46 @@ impl ReliefSpan {
     }
 }
 
+/// How a vibrato is to rest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum BalanceSchool {
+    /// Flat on the body, and staying there through a bend.
+    Decked,
+    /// A small gap under the tail, for a little pull-up.
+    SmallFloat,
+    /// Plate parallel to the body.
+    Level,
+}
+
+impl BalanceSchool {
+    /// Every school.
+    pub const ALL: [Self; 3] = [Self::Decked, Self::SmallFloat, Self::Level];
+
+    /// Its word in documents and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Decked => "decked",
+            Self::SmallFloat => "small_float",
+            Self::Level => "level",
+        }
+    }
+
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Decked => "decked, dive only",
+            Self::SmallFloat => "small float",
+            Self::Level => "level float",
+        }
+    }
+
+    /// From the word in documents and forms.
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|school| school.key() == key)
+    }
+}
+
 /// What was seen under a straight string or edge.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "seen", rename_all = "snake_case", deny_unknown_fields)]

@@ -186,6 +186,27 @@ impl Event {
                 },
                 attack * 100.0
             ),
+            Self::BalanceRead { gap } => format!(
+                "Vibrato: {}",
+                gap.as_ref().map_or_else(
+                    || "flat on the body".to_owned(),
+                    |gap| format!("gap {}", gap.written)
+                )
+            ),
+            Self::ClawTurned { turns } => format!(
+                "Claw {} {}",
+                print::turns_with_word(Turns::new(turns.abs())),
+                if *turns >= 0.0 { "in" } else { "out" }
+            ),
+            Self::SpringsHooked { count, converging } => format!(
+                "{count} springs{}",
+                if *converging {
+                    ", converging on the claw"
+                } else {
+                    ", parallel"
+                }
+            ),
+            Self::BalanceWanted { school } => format!("Vibrato wanted {}", school.name()),
             Self::PickupRead {
                 pickup, side, gap, ..
             } => format!(

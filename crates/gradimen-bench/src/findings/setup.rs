@@ -4,6 +4,7 @@ use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::Severity;
+use crate::balance::{BalanceAction, BalancePlan};
 use crate::event::{HeightEnd, RodStop, Side};
 use crate::instrument::Kind;
 use crate::job::Job;
@@ -33,6 +34,15 @@ pub enum SetupFinding {
     },
     /// Pickups so near that their magnets pull on the strings: which, in words.
     TooNear(Vec<String>),
+    /// The springs of a vibrato cannot hold it where it is wanted; so many could.
+    Springs {
+        /// How many are on.
+        on: u8,
+        /// How many could.
+        wanted: Option<u8>,
+    },
+    /// A plate that is pulled far up at rest.
+    PulledUp(Length),
     /// A long neck that has to be tightened far: off load.
     OffLoad,
 }
@@ -45,7 +55,8 @@ impl SetupFinding {
             Self::Neck(NeckFault::TrebleMore { .. } | NeckFault::BackBow) | Self::NutTooLow(_) => {
                 Severity::Warning
             }
-            Self::TooNear(_) => Severity::Warning,
+            Self::TooNear(_) | Self::PulledUp(_) => Severity::Warning,
+            Self::Springs { .. } => Severity::Stop,
             Self::OffLoad => Severity::Note,
         }
     }
@@ -59,6 +70,8 @@ impl SetupFinding {
             Self::NutTooLow(_) => "nut_too_low",
             Self::HeightSpent { .. } => "height_spent",
             Self::TooNear(_) => "pickup_too_near",
+            Self::PulledUp(_) => "pulled_up",
+            Self::Springs { .. } => "springs",
             Self::OffLoad => "off_load",
         }
     }
@@ -120,6 +133,16 @@ impl SetupFinding {
                 },
                 short_by.mm()
             ),
+            Self::PulledUp(gap) => format!(
+                "The vibrato is pulled up: {:.1} mm under its tail. Every height and setback read now is of a tilted plate: bring it down before anything else is read.",
+                gap.mm()
+            ),
+            Self::Springs { on, wanted: Some(wanted) } => format!(
+                "{on} springs cannot hold this set where it is wanted: {wanted} could, with the claw in its range."
+            ),
+            Self::Springs { on, wanted: None } => format!(
+                "{on} springs cannot hold this set where it is wanted, and five of the same cannot either: stiffer springs, or lighter strings."
+            ),
             Self::TooNear(which) => format!(
                 "So near that the magnets pull on the strings: {}. Wound strings give double notes high up, and the intonation wavers there.",
                 which.join(", ")
@@ -177,6 +200,23 @@ impl SetupFinding {
 
 /// A bass neck that is to be tightened by more than a round goes off load.
 const FAR: u32 = 2;
+
+/// Pulled up by more than a float asks for.
+const PULLED_UP: Length = Length::from_mm(5.0);
+
+pub(super) fn balance(balance: &BalancePlan) -> Vec<SetupFinding> {
+    let mut found = Vec::new();
+    if let BalanceAction::Springs(wanted) = balance.action {
+        found.push(SetupFinding::Springs {
+            on: balance.record.springs,
+            wanted,
+        });
+    }
+    if balance.last.is_some() && balance.now.value > balance.target.max(PULLED_UP) {
+        found.push(SetupFinding::PulledUp(balance.now.value));
+    }
+    found
+}
 
 pub(super) fn findings(job: &Job, setup: &SetupPlan) -> Vec<SetupFinding> {
     let mut found: Vec<SetupFinding> = setup

@@ -27,6 +27,8 @@ const ROD_SETTLING: f64 = 0.12;
 const ROD_LOG_LIMITS: (f64, f64) = (-3.0, 1.2);
 /// Play of a height screw.
 const SCREW_PLAY_MM: f64 = 0.02;
+/// How well the rise of a plate is predicted, as a share.
+const PLATE_SHARE: f64 = 0.25;
 /// How much less a pickup on springs or foam moves than its screw says, as a share.
 const PICKUP_GIVE: f64 = 0.1;
 /// Filing by eye: a share of what was meant, and a hair.
@@ -106,6 +108,14 @@ pub enum GeometryStep {
         thickness: Length,
         /// Length of the pocket.
         pocket: Length,
+    },
+    /// The plate of a vibrato turned with this step of its balance; how far is filled in when all of
+    /// that is known.
+    Plate(usize),
+    /// The plate of a vibrato turned: all crowns rose by so much.
+    PlateTurned {
+        /// How far.
+        up: Length,
     },
     /// The gap over a pickup was read.
     Pickup {
@@ -201,6 +211,20 @@ impl Geometry {
                 pocket,
             } => {
                 self.shimmed(*shim, *thickness, *pocket);
+                false
+            }
+            GeometryStep::Plate(_) => false,
+            GeometryStep::PlateTurned { up } => {
+                let rise = up.mm();
+                let first = self.saddle(0);
+                let count = self.count();
+                for a in first..first + count {
+                    self.filter.x[a] += rise;
+                    for b in first..first + count {
+                        // All rise together, within a quarter.
+                        self.filter.p[(a, b)] += (rise * PLATE_SHARE).powi(2);
+                    }
+                }
                 false
             }
             GeometryStep::Pickup {

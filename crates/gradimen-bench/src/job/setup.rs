@@ -3,6 +3,7 @@
 use gradimen_core::quantity::{Length, Level};
 
 use super::{Buzz, Job, JobError, LevelReading, sound};
+use crate::balance::BalanceStep;
 use crate::event::{Event, Gap, HeightAdjuster, Targets};
 use crate::geometry::{GeometryError, GeometryStep};
 use crate::record::Measured;
@@ -11,6 +12,10 @@ use crate::record::Measured;
 const MOST_ROD_TURNS: f64 = 2.0;
 /// No one turns a height screw further than this in one go.
 const MOST_HEIGHT_TURNS: f64 = 30.0;
+/// A plate further up than this is off its edge.
+const HIGHEST_TAIL: Length = Length::from_mm(15.0);
+/// No one turns a claw further than this in one go.
+const MOST_CLAW_TURNS: f64 = 10.0;
 /// Gaps and heights beyond this were meant otherwise.
 const HIGHEST: Length = Length::from_mm(10.0);
 
@@ -172,6 +177,51 @@ impl Job {
                     attack: *attack,
                 });
             }
+            Event::BalanceRead { gap } => {
+                self.with_vibrato()?;
+                match gap {
+                    Some(gap) => {
+                        sound(gap, "gap under the vibrato")?;
+                        if gap.low < Length::ZERO || gap.high > HIGHEST_TAIL {
+                            return Err(JobError::Value {
+                                what: "gap under the vibrato",
+                                read: gap.written.clone(),
+                                expected: "0 to 15 mm",
+                            });
+                        }
+                        self.weigh(BalanceStep::Read(gap.clone()));
+                    }
+                    None => self.weigh(BalanceStep::Flat),
+                }
+            }
+            Event::ClawTurned { turns } => {
+                self.with_vibrato()?;
+                bounded(
+                    *turns,
+                    MOST_CLAW_TURNS,
+                    "turns of the claw",
+                    "at most 10 either way",
+                )?;
+                self.weigh(BalanceStep::Claw(*turns));
+            }
+            Event::SpringsHooked { count, converging } => {
+                self.with_vibrato()?;
+                if !(1..=5).contains(count) {
+                    return Err(JobError::Value {
+                        what: "springs",
+                        read: count.to_string(),
+                        expected: "1 to 5",
+                    });
+                }
+                self.weigh(BalanceStep::Springs {
+                    count: *count,
+                    converging: *converging,
+                });
+            }
+            Event::BalanceWanted { school } => {
+                self.with_vibrato()?;
+                self.balance_school = Some(*school);
+            }
             Event::PickupRead {
                 pickup,
                 side,
@@ -224,6 +274,17 @@ impl Job {
             _ => {}
         }
         Ok(())
+    }
+
+    fn with_vibrato(&self) -> Result<(), JobError> {
+        if self.instrument.bridge.vibrato.is_some() {
+            return Ok(());
+        }
+        Err(JobError::Value {
+            what: "vibrato",
+            read: "a bridge without one on its record".to_owned(),
+            expected: "a vibrato with springs in the body",
+        })
     }
 
     fn check_adjuster(&self, adjuster: HeightAdjuster) -> Result<(), JobError> {

@@ -7,11 +7,13 @@ use jiff::Timestamp;
 use super::{
     Buzz, Job, JobError, LevelReading, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState,
 };
+use crate::balance::Balance;
 use crate::event::{
-    EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player, RodStop, Stage,
-    Strung, Targets, Tuner, Tuning,
+    BalanceSchool, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player,
+    RodStop, Stage, Strung, Targets, Tuner, Tuning,
 };
 use crate::geometry::Geometry;
+use crate::hardware::BridgeFamily;
 use crate::instrument::Instrument;
 use crate::methods;
 use crate::record::Measured;
@@ -121,6 +123,20 @@ impl Job {
     /// The buzzes that were heard.
     pub fn buzzes(&self) -> &[Buzz] {
         &self.buzzes
+    }
+
+    /// What is known of its vibrato, where it has one.
+    pub const fn balance(&self) -> Option<&Balance> {
+        self.balance.as_ref()
+    }
+
+    /// How the vibrato is to rest: as told, or as is usual for its family.
+    pub fn balance_school(&self) -> BalanceSchool {
+        self.balance_school
+            .unwrap_or(match self.instrument.bridge.family {
+                BridgeFamily::DoubleLocking => BalanceSchool::Level,
+                _ => BalanceSchool::SmallFloat,
+            })
     }
 
     /// The levels that were read.

@@ -4,11 +4,44 @@ use gradimen_core::quantity::{Estimate, Length};
 use gradimen_core::units::print;
 
 use super::{Expected, MoveReport, Quantity, mm, rounded, verdict_key};
+use crate::balance::BalancePlan;
 use crate::clearance::ClearancePlan;
 use crate::event::Side;
 use crate::job::Job;
 use crate::setup::{self, HeightAction, NutAction, PickupAction, SetupPlan};
 use crate::whole::{Reading, WholeMove};
+
+/// The vibrato's gap.
+pub(super) fn balance(job: &Job, plan: &BalancePlan) -> Quantity {
+    Quantity {
+        quantity: "vibrato_gap",
+        string: job.instrument().strings,
+        fret: None,
+        method: Some(plan.school.name().to_owned()),
+        unit: "mm",
+        last_reading: None,
+        predicted: mm(plan.now.value),
+        uncertainty: Some(mm(plan.now.sigma)),
+        target: Some(mm(plan.target)),
+        verdict: verdict_key(plan.verdict),
+    }
+}
+
+/// The next turn of the claw.
+pub(super) fn claw(job: &Job, plan: &BalancePlan) -> Option<MoveReport> {
+    let step = plan.next_move()?;
+    Some(MoveReport {
+        station: "balance",
+        adjuster: "claw, both screws".to_owned(),
+        strings: Vec::new(),
+        distance_mm: Some(mm(step.distance)),
+        turns: Some(rounded(step.turns.value())),
+        direction: format!("{} {}", print::turns_with_word(step.turns), step.rotation),
+        rounds: step.rounds,
+        expected: vec![gap(job.instrument().strings, 0, step.expected)],
+        travel_behind_mm: None,
+    })
+}
 
 /// Relief by side, nut and height by string, and the tightest margin of every string.
 pub(super) fn quantities(job: &Job, plan: &SetupPlan) -> Vec<Quantity> {

@@ -1,6 +1,7 @@
 //! The form of an instrument's record.
 
 mod pickups;
+pub(crate) mod vibrato;
 
 use gradimen_bench::hardware::{
     Bridge, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, SaddleWay,
@@ -92,6 +93,7 @@ pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
     );
     fields.set("height_travel", bridge.height.travel.written.clone());
     fields.set("behind_saddle", bridge.behind_saddle.written.clone());
+    vibrato::fill(fields, bridge);
     fields.set("saddles", bridge.saddles_in_words(" ", " | "));
 }
 
@@ -230,6 +232,7 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
     let height_travel = fields.exact("height_travel", &limits::HEIGHT_TRAVEL);
     let behind_saddle = fields.exact("behind_saddle", &limits::BEHIND_SADDLE);
     let saddles = read_saddles(fields);
+    let vibrato = vibrato::read(fields, family);
     let away = fields.text("clockwise") != "toward";
     let tail = fields.text("head") != "pickups";
     Some(Bridge {
@@ -253,6 +256,7 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
         },
         saddles: saddles?,
         behind_saddle: behind_saddle?,
+        vibrato: vibrato?,
     })
 }
 

@@ -31,6 +31,8 @@ pub(crate) const SHIM: LengthField =
     LengthField::mm("the thickness of a shim", Millimetre, 0.05, 4.0);
 pub(crate) const PICKUP_PLACE: LengthField =
     LengthField::mm("a pickup before the scale line", Millimetre, 5.0, 400.0);
+pub(crate) const VIBRATO_GAP: LengthField =
+    LengthField::mm("the gap under the vibrato", Millimetre, 0.0, 15.0);
 pub(crate) const PICKUP_GAP: LengthField =
     LengthField::mm("the gap of a pickup", Millimetre, 0.3, 10.0);
 pub(crate) const NUT_TO_TWELFTH: LengthField =
@@ -43,7 +45,8 @@ pub(crate) const BRIDGE_MOVE: LengthField =
 
 /// The limits of a field by the name forms use for it, for what a field shows back while typing.
 pub(crate) fn by_name(name: &str) -> Option<&'static LengthField> {
-    const NAMES: [(&str, &LengthField); 24] = [
+    const NAMES: [(&str, &LengthField); 25] = [
+        ("vibrato_gap", &VIBRATO_GAP),
         ("pickup_gap", &PICKUP_GAP),
         ("pocket", &POCKET),
         ("relief", &RELIEF),

@@ -32,6 +32,7 @@ struct FormPage {
     rods: Vec<Choice>,
     rod_places: Vec<Choice>,
     pickup_families: Vec<Choice>,
+    vibrato: [(&'static str, &'static str); 8],
     conflict: bool,
 }
 
@@ -92,6 +93,7 @@ impl FormPage {
             rods,
             rod_places,
             pickup_families,
+            vibrato: form::vibrato::LENGTHS,
             conflict: false,
         }
     }

@@ -22,6 +22,7 @@ use crate::svg;
 pub(crate) enum Station {
     Intake,
     Strings,
+    Balance,
     Relief,
     Nut,
     Height,
@@ -34,9 +35,10 @@ pub(crate) enum Station {
 }
 
 impl Station {
-    const ALL: [Self; 11] = [
+    const ALL: [Self; 12] = [
         Self::Intake,
         Self::Strings,
+        Self::Balance,
         Self::Relief,
         Self::Nut,
         Self::Height,
@@ -52,6 +54,7 @@ impl Station {
         match self {
             Self::Intake => "intake",
             Self::Strings => "strings",
+            Self::Balance => "balance",
             Self::Relief => "relief",
             Self::Nut => "nut",
             Self::Height => "height",
@@ -73,6 +76,7 @@ impl Station {
         match self {
             Self::Intake => "1",
             Self::Strings => "2",
+            Self::Balance => "3",
             Self::Relief => "4",
             Self::Nut => "5",
             Self::Height => "6",
@@ -159,6 +163,7 @@ impl Frame {
         let marks = |station| match station {
             Station::Intake => Mark::Within,
             Station::Strings => summary::strings_mark(job),
+            Station::Balance => summary::balance_mark(plan).unwrap_or(Mark::Within),
             Station::Relief => summary::relief_mark(plan),
             Station::Nut => summary::nut_mark(plan),
             Station::Height => summary::height_mark(plan),
@@ -166,8 +171,11 @@ impl Frame {
             Station::Pickups => summary::pickups_mark(plan),
             Station::Clearance | Station::Plan | Station::WhatIf | Station::Record => Mark::Unread,
         };
+        // No springs, nothing to balance.
+        let there = |tab: &Station| *tab != Station::Balance || plan.balance.is_some();
         let tabs = Station::ALL
             .into_iter()
+            .filter(there)
             .map(|tab| {
                 let mark = marks(tab);
                 let shape = match mark {
@@ -264,6 +272,7 @@ fn render(
     match station {
         Station::Intake => page(status, &intake::station(frame, job, view)),
         Station::Strings => page(status, &strings::station(frame, job, view)),
+        Station::Balance => page(status, &setup::balance::station(frame, job, &plan, view)),
         Station::Relief => page(status, &setup::relief::station(frame, job, &plan, view)),
         Station::Nut => page(status, &setup::nut::station(frame, job, &plan, view)),
         Station::Height => page(status, &setup::height::station(frame, job, &plan, view)),
@@ -452,6 +461,7 @@ fn onward(id: i64, job: &Job, station: Station, fields: &Fields) -> String {
             }
             .to_owned(),
         ),
+        "balance" | "claw" | "springs" => Some("balance-1".to_owned()),
         "pickup" => {
             let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
             let lane = number.max(1) * 2 - usize::from(fields.text("side") != "bass");

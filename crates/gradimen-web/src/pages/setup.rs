@@ -1,5 +1,6 @@
 //! What the geometry stations share: the one next move in words, and what can be told of it.
 
+pub(crate) mod balance;
 pub(crate) mod height;
 pub(crate) mod nut;
 pub(crate) mod pickups;

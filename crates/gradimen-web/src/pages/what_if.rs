@@ -48,6 +48,7 @@ pub(crate) struct Sheet {
     relief: [(String, String); 2],
     lines: Vec<Line>,
     pickups: Vec<String>,
+    vibrato: String,
     costs: Vec<(String, String, String)>,
     adopt: Vec<(String, String)>,
     changed: bool,
@@ -106,6 +107,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         ],
         lines: Vec::new(),
         pickups: Vec::new(),
+        vibrato: String::new(),
         costs: Vec::new(),
         adopt: Vec::new(),
         changed: false,
@@ -177,6 +179,7 @@ fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung, player: &Player) {
         .iter()
         .map(|change| line(change, strung))
         .collect();
+    sheet.vibrato = found.vibrato.as_ref().map_or(String::new(), then);
     sheet.pickups = found
         .pickups
         .iter()
@@ -262,6 +265,8 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
 
 fn cost(cost: &Cost) -> (String, String, String) {
     let way = match (cost.adjuster.as_str(), cost.distance > Length::ZERO) {
+        ("claw, both screws", true) => "in",
+        ("claw, both screws", false) => "out",
         ("rod", true) => "looser",
         ("rod", false) => "tighter",
         (adjuster, back) if adjuster.starts_with("saddle") => {

@@ -1,7 +1,8 @@
 //! What is told at the geometry stations.
 
 use gradimen_bench::event::{
-    Event, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets,
+    BalanceSchool, Event, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side,
+    Targets,
 };
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::relief_schools;
@@ -118,6 +119,34 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
         }
         "height_target" => height_target(job, fields),
         "buzz" => buzz(job, fields),
+        "balance" => {
+            if matches!(
+                fields.text("gap").to_lowercase().as_str(),
+                "flat" | "0" | "none"
+            ) {
+                Some(Event::BalanceRead { gap: None })
+            } else {
+                fields
+                    .length("gap", &limits::VIBRATO_GAP)
+                    .map(|gap| Event::BalanceRead { gap: Some(gap) })
+            }
+        }
+        "claw" => signed_turns(fields, "out").map(|turns| Event::ClawTurned {
+            turns: turns.value(),
+        }),
+        "springs" => fields
+            .number("count", "a number of springs", 1, 5)
+            .map(|count| Event::SpringsHooked {
+                count,
+                converging: fields.text("converging") == "yes",
+            }),
+        "balance_wanted" => {
+            let school = BalanceSchool::from_key(fields.text("school_wanted"))
+                .ok_or("choose how the vibrato is to rest");
+            fields
+                .keep("school_wanted", school)
+                .map(|school| Event::BalanceWanted { school })
+        }
         "pickup" => {
             let place = pickup_side(job, fields);
             let gap = fields.length("gap", &limits::PICKUP_GAP);

@@ -1,0 +1,327 @@
+//! Vibrato balance: claws, springs, and stand-in instruments brought from one set to another.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod common;
+
+use std::collections::BTreeMap;
+
+use common::{fold, opened, tuner};
+use gradimen_bench::balance::{BalanceAction, BalancePlan, TOLERANCE};
+use gradimen_bench::event::{BalanceSchool, Event, Strung, Tuning};
+use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::instrument::Kind;
+use gradimen_bench::job::Job;
+use gradimen_bench::methods;
+use gradimen_bench::plan::{Plan, Verdict};
+use gradimen_bench::record::Measured;
+use gradimen_bench::setup::ReliefAction;
+use gradimen_core::quantity::Length;
+use gradimen_core::thread::Rotation;
+use gradimen_sim::{Chance, Odd, StandIn};
+
+fn vibrato(events: Vec<Event>) -> Job {
+    fold(
+        [
+            vec![opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato)],
+            events,
+        ]
+        .concat(),
+    )
+}
+
+fn read(mm: f64) -> Event {
+    Event::BalanceRead {
+        gap: Some(Measured::mm(mm)),
+    }
+}
+
+fn balance(job: &Job) -> BalancePlan {
+    BalancePlan::of(job).unwrap()
+}
+
+fn set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
+    methods::sets(Kind::Guitar, 6)[index].strings.clone()
+}
+
+fn strung(index: usize) -> Event {
+    Event::Strung {
+        strung: Strung {
+            set: set(index),
+            ..common::strung(Kind::Guitar, 6)
+        },
+    }
+}
+
+#[test]
+fn a_plate_pulled_up_wants_the_claw_in() {
+    let job = vibrato(vec![read(4.6)]);
+    let plan = balance(&job);
+    // A small float of 2 to 3 mm (common practice).
+    assert!((plan.target.mm() - 2.5).abs() < 1e-9 && plan.verdict == Verdict::Above);
+    let step = plan.next_move().unwrap();
+    assert!(step.turns.value() > 0.0 && step.rotation == Rotation::Clockwise);
+    assert!(step.turns.value() <= 4.0 && step.per_turn < Length::ZERO);
+    assert!(step.expected.value < plan.now.value);
+    let low = balance(&vibrato(vec![read(0.6)]));
+    assert!(low.next_move().unwrap().turns.value() < 0.0);
+    assert_eq!(
+        balance(&vibrato(vec![read(2.5)])).action,
+        BalanceAction::Leave
+    );
+    assert_eq!(balance(&vibrato(Vec::new())).action, BalanceAction::Read);
+}
+
+#[test]
+fn the_first_turn_teaches_this_plate() {
+    let before = balance(&vibrato(vec![read(4.5)]));
+    let step = before.next_move().unwrap().clone();
+    // It moved by half of what was expected.
+    let half = 4.5 - (4.5 - step.expected.value.mm()) / 2.0;
+    let turned = vec![
+        read(4.5),
+        Event::ClawTurned {
+            turns: step.turns.value(),
+        },
+        read(half),
+    ];
+    let after = balance(&vibrato(turned));
+    assert!(
+        (after.now.value.mm() - half).abs() < 0.15,
+        "{:?}",
+        after.now
+    );
+    let learned = after.next_move().unwrap();
+    assert!(
+        learned.per_turn.abs() < step.per_turn.abs(),
+        "{learned:?} {step:?}"
+    );
+}
+
+#[test]
+fn nines_to_tens_pull_the_plate_up_and_it_is_known_beforehand() {
+    // Common practice: nines to tens pull the plate up and need the claw in; heights follow.
+    let nines = vibrato(vec![strung(1), read(2.5)]);
+    let tens = nines.with(strung(0)).unwrap();
+    let (before, after) = (balance(&nines), balance(&tens));
+    assert!(after.pull > before.pull * 1.1);
+    assert!(
+        after.now.value > before.now.value + Length::from_mm(0.5),
+        "{:?}",
+        after.now
+    );
+    assert_eq!(
+        (after.action.clone(), after.verdict),
+        (BalanceAction::Read, Verdict::Recheck)
+    );
+    let height = |job: &Job| job.geometry().heights(3).1.value;
+    assert!(height(&tens) > height(&nines));
+    // Read as it is predicted, it is turned in.
+    let read = tens.with(read(after.now.value.mm())).unwrap();
+    assert!(balance(&read).next_move().unwrap().turns.value() > 0.0);
+}
+
+#[test]
+fn a_decked_plate_has_to_hold_through_a_bend() {
+    let decked = Event::BalanceWanted {
+        school: BalanceSchool::Decked,
+    };
+    let flat = Event::BalanceRead { gap: None };
+    let plan = balance(&vibrato(vec![decked.clone(), flat.clone()]));
+    assert_eq!(plan.target, Length::ZERO);
+    // A whole step on the hardest string: its pull grows by 2^(1/3) - 1.
+    let hardest = plan.pull * (1.0 / 6.0);
+    assert!(plan.spare_wanted > hardest * 0.2 && plan.spare_wanted < hardest * 0.45);
+    // Held by enough, it can be left; by too little, the claw goes in.
+    let spare = |turns: f64| {
+        let turned = vec![
+            decked.clone(),
+            flat.clone(),
+            Event::ClawTurned { turns },
+            flat.clone(),
+        ];
+        balance(&vibrato(turned))
+    };
+    assert!(spare(6.0).spare > spare(2.0).spare);
+    assert!(spare(-6.0).action != BalanceAction::Leave);
+    assert_eq!(spare(6.0).action, BalanceAction::Leave);
+}
+
+#[test]
+fn too_few_springs_are_counted() {
+    let heavy = vibrato(vec![
+        strung(3),
+        Event::SpringsHooked {
+            count: 2,
+            converging: false,
+        },
+        Event::BalanceRead {
+            gap: Some(Measured::mm(8.0)),
+        },
+    ]);
+    let plan = Plan::of(&heavy);
+    let BalanceAction::Springs(Some(count)) = plan.balance.as_ref().unwrap().action else {
+        panic!("{:?}", plan.balance)
+    };
+    assert!(count > 2, "{count}");
+    assert!(
+        plan.findings
+            .iter()
+            .any(|finding| finding.kind() == "springs")
+    );
+    assert!(
+        plan.findings
+            .iter()
+            .any(|finding| finding.kind() == "pulled_up")
+    );
+}
+
+#[test]
+fn ranges_answer_to_the_gap() {
+    let small = balance(&vibrato(vec![read(1.5)]));
+    let wide = balance(&vibrato(vec![read(3.5)]));
+    for (small, wide) in small.ranges.iter().zip(&wide.ranges) {
+        assert!(wide.up > small.up && small.up.value() > 0.0);
+        // A bend on one string of a float flattens the others.
+        assert!(small.bent.value() < 0.0);
+    }
+    assert!(wide.broken.unwrap().value() > 0.0);
+}
+
+#[test]
+fn nonsense_is_refused() {
+    let job = vibrato(Vec::new());
+    for (event, says) in [
+        (Event::ClawTurned { turns: 40.0 }, "at most 10"),
+        (
+            Event::SpringsHooked {
+                count: 7,
+                converging: false,
+            },
+            "1 to 5",
+        ),
+        (read(25.0), "0 to 15 mm"),
+    ] {
+        let error = job.accepts(&event).unwrap_err().to_string();
+        assert!(error.contains(says), "{error}");
+    }
+    let fixed = common::guitar(Vec::new());
+    assert!(
+        fixed
+            .accepts(&read(2.0))
+            .unwrap_err()
+            .to_string()
+            .contains("without one")
+    );
+    assert!(BalancePlan::of(&fixed).is_none());
+}
+
+struct Bench {
+    events: Vec<Event>,
+    stand_in: StandIn,
+    moves: BTreeMap<&'static str, usize>,
+}
+
+impl Bench {
+    /// Follows the plan until it has nothing more to say.
+    fn finish(&mut self, seed: u64) {
+        for _ in 0..300 {
+            let plan = Plan::of(&fold(self.events.clone()));
+            assert_ne!(plan.setup.relief.action, ReliefAction::Blocked);
+            let told = self.stand_in.follow(&plan).unwrap();
+            if told.is_empty() {
+                return;
+            }
+            for event in told {
+                let what = match &event {
+                    Event::ClawTurned { .. } => Some("claw"),
+                    Event::HeightMoved { .. } => Some("height"),
+                    Event::SaddleMoved { .. } => Some("saddle"),
+                    _ => None,
+                };
+                if let Some(what) = what {
+                    *self.moves.entry(what).or_default() += 1;
+                }
+                self.events.push(event);
+            }
+        }
+        panic!("instrument {seed} is never done");
+    }
+}
+
+#[test]
+fn vibratos_go_from_set_to_set_with_few_turns() {
+    const INSTRUMENTS: u64 = 24;
+    let mut total: BTreeMap<&'static str, usize> = BTreeMap::new();
+    let mut worst = [0.0_f64; 3];
+    let mut adjusters = BTreeMap::from([("claw", 0), ("height", 0), ("saddle", 0)]);
+    for seed in 0..INSTRUMENTS {
+        let family =
+            [BridgeFamily::KnifeEdgeVibrato, BridgeFamily::DoubleLocking][seed as usize % 2];
+        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), strung(1)];
+        let job = fold(events.clone());
+        let mut chance = Chance::new(seed * 131 + 3);
+        let odd = Odd {
+            relief_mm: [0.3, 0.3],
+            nut_mm: 0.6,
+            ..Odd::usual(&mut chance, false)
+        };
+        let mut bench = Bench {
+            stand_in: StandIn::hidden(&job, odd, seed + 500).unwrap(),
+            events,
+            moves: BTreeMap::new(),
+        };
+        bench.finish(seed);
+        // Nines to tens, or half a step down.
+        let change = if seed % 4 < 2 {
+            strung(0)
+        } else {
+            let lower = &methods::tunings(Kind::Guitar, 6)[1];
+            Event::Strung {
+                strung: Strung {
+                    set: set(1),
+                    tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
+                },
+            }
+        };
+        bench.events.push(change);
+        bench
+            .stand_in
+            .restrung(&fold(bench.events.clone()))
+            .unwrap();
+        bench.finish(seed);
+        for (what, count) in &bench.moves {
+            *total.entry(what).or_default() += count;
+        }
+        let heights = if family == BridgeFamily::DoubleLocking {
+            2
+        } else {
+            6
+        };
+        // Every adjuster has been there for two sets.
+        *adjusters.get_mut("claw").unwrap() += 2;
+        *adjusters.get_mut("height").unwrap() += 2 * heights;
+        *adjusters.get_mut("saddle").unwrap() += 12;
+        let job = fold(bench.events.clone());
+        let plan = balance(&job);
+        worst[0] = worst[0].max((bench.stand_in.vibrato_gap() - plan.target).abs().mm());
+        for string in [1, 6] {
+            let target = if string == 1 { 4.0 } else { 5.0 } * 25.4 / 64.0;
+            worst[1] = worst[1].max((bench.stand_in.action(string, 12).mm() - target).abs());
+        }
+        for string in 1..=6 {
+            worst[2] = worst[2].max(bench.stand_in.cents(string).unwrap().value().abs());
+        }
+    }
+    println!("| adjuster | moves for each set, mean |\n|---|---|");
+    for (what, count) in &total {
+        let mean = *count as f64 / f64::from(adjusters[what]);
+        println!("| {what} | {mean:.2} |");
+        assert!(mean <= 1.5, "{what}: {mean}");
+    }
+    println!(
+        "worst left: gap {:.2} mm, height {:.2} mm, {:.2} cents",
+        worst[0], worst[1], worst[2]
+    );
+    assert!(worst[0] < TOLERANCE.mm() + 0.25, "{worst:?}");
+    assert!(worst[1] < 0.3 && worst[2] < 2.5, "{worst:?}");
+}
