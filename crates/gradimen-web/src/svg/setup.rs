@@ -327,3 +327,75 @@ pub(crate) fn clearance(job: &Job, plan: &gradimen_bench::clearance::ClearancePl
     );
     drawing.finish(lanes.bottom() + 30.0, &label)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_bench::clearance::ClearancePlan;
+    use gradimen_bench::document::Document;
+
+    /// A job with relief, nut and heights read, from the published examples.
+    fn example() -> (Job, Plan) {
+        let text = include_str!("../../../../docs/formats/examples/seven-string-heights.json");
+        let job = Document::parse(text).unwrap().fold().unwrap();
+        let plan = Plan::of(&job);
+        (job, plan)
+    }
+
+    #[test]
+    fn every_string_has_its_field_where_it_is_read() {
+        let (job, plan) = example();
+        let drawing = lanes(&job, &plan, 3, 12, |string| {
+            format!("<b>field {string}</b>")
+        });
+        for string in 1..=7 {
+            assert_eq!(drawing.matches(&format!("field {string}<")).count(), 1);
+        }
+        assert!(drawing.contains("times life") && drawing.contains("bridge from the tail"));
+        // A fan of scales: the twelfth fret of the long string lies further along.
+        let left = |string: u8| -> f64 {
+            let at = drawing.find(&format!("<b>field {string}")).unwrap();
+            let before = &drawing[..at];
+            let x = before.rfind("foreignObject x=\"").unwrap() + "foreignObject x=\"".len();
+            before[x..].split('"').next().unwrap().parse().unwrap()
+        };
+        assert!(left(7) > left(1));
+    }
+
+    #[test]
+    fn relief_stands_in_brackets_on_both_sides() {
+        let (job, plan) = example();
+        let span = plan.setup.targets.relief_span;
+        let drawing = relief(&job, &plan, Side::Bass, span, |side| side.key().to_owned());
+        assert_eq!(drawing.matches("class=\"bracket bracket-on\"").count(), 2);
+        assert_eq!(drawing.matches("class=\"bracket\"").count(), 2);
+        assert!(
+            drawing.contains("held at 1 and 12, read at 6") && drawing.contains("class=\"gap\"")
+        );
+    }
+
+    #[test]
+    fn the_map_has_a_bar_for_every_held_fret() {
+        let (job, plan) = example();
+        let map = ClearancePlan::of(&job, |string| plan.setup.lines[usize::from(string - 1)]);
+        let drawing = clearance(&job, &map);
+        let bars = drawing.matches("class=\"margin\"").count()
+            + drawing.matches("class=\"margin-out\"").count();
+        assert_eq!(bars, 7 * usize::from(job.instrument().frets));
+    }
+
+    #[test]
+    fn pickups_lie_in_the_order_of_the_board() {
+        let (job, plan) = example();
+        assert!(
+            !plan.setup.pickups.is_empty(),
+            "the example has pickups on record"
+        );
+        let drawing = pickups(&job, &plan, 0, Side::Treble, |index, side| {
+            format!("<i>{index} {}</i>", side.key())
+        });
+        let at = |text: &str| drawing.find(text).unwrap();
+        assert!(at("<i>0 treble") < at("<i>1 treble") && at("<i>1 treble") < at("<i>1 bass"));
+        assert!(drawing.contains("heights 3 times life"));
+    }
+}

@@ -89,3 +89,43 @@ fn one(
         clockwise_raises,
     })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_bench::instrument::Kind;
+    use gradimen_bench::methods::usual_instrument;
+
+    #[test]
+    fn a_line_of_pickups_reads_back() {
+        let mut usual = usual_instrument(Kind::Guitar, 6).pickups;
+        usual[2].family = PickupFamily::DoubleCoil;
+        let mut fields = Fields::default();
+        fill(&mut fields, &usual);
+        assert_eq!(
+            fields.text("pickups"),
+            "neck 160 mm | middle 98 mm | bridge 44 mm double_coil"
+        );
+        assert_eq!(read(&mut fields), Some(usual));
+        fields.set("pickups", "");
+        assert_eq!(read(&mut fields), Some(Vec::new()));
+    }
+
+    #[test]
+    fn units_of_the_trade_and_plain_answers() {
+        let mut fields = Fields::default();
+        fill(&mut fields, &[]);
+        fields.set("pickups", "neck 6 1/4 in | bridge 1.75\"");
+        let read_back = read(&mut fields).unwrap();
+        assert!((read_back[0].before_saddle.middle().inches() - 6.25).abs() < 1e-9);
+        for wrong in ["neck", "neck near", "neck 160 mm single_horse", "neck 2 m"] {
+            let mut fields = fields.clone();
+            fields.set("pickups", wrong);
+            assert_eq!(read(&mut fields), None, "{wrong}");
+            assert!(
+                fields.field("pickups").error.contains("expected"),
+                "{wrong}"
+            );
+        }
+    }
+}

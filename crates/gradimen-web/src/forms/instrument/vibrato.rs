@@ -99,3 +99,42 @@ fn number(fields: &mut Fields, name: &str, unit: &str, low: f64, high: f64) -> O
         .ok_or(format!("read '{text}', expected {low} to {high} {unit}"));
     fields.keep(name, read)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn filled(family: BridgeFamily) -> Fields {
+        let mut fields = Fields::default();
+        fill(&mut fields, &Bridge::profile(family, 6));
+        fields
+    }
+
+    #[test]
+    fn a_sheet_reads_back_and_a_fixed_bridge_has_none() {
+        for family in [BridgeFamily::KnifeEdgeVibrato, BridgeFamily::DoubleLocking] {
+            let sheet = Bridge::profile(family, 6).vibrato;
+            assert!(sheet.is_some());
+            assert_eq!(read(&mut filled(family), Some(family)), Some(sheet));
+        }
+        let fixed = BridgeFamily::FixedPlate;
+        assert_eq!(read(&mut filled(fixed), Some(fixed)), Some(None));
+    }
+
+    #[test]
+    fn nonsense_is_marked_in_its_field() {
+        let family = BridgeFamily::KnifeEdgeVibrato;
+        for (name, wrong) in [
+            ("springs", "9"),
+            ("rate", "soft"),
+            ("preload", "-4"),
+            ("hook_down", "40 cm"),
+            ("claw_pitch", "fine"),
+        ] {
+            let mut fields = filled(family);
+            fields.set(name, wrong);
+            assert_eq!(read(&mut fields, Some(family)), None, "{name}");
+            assert!(!fields.field(name).error.is_empty(), "{name}");
+        }
+    }
+}
