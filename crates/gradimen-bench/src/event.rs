@@ -272,6 +272,10 @@ const fn is_false(value: &bool) -> bool {
     !*value
 }
 
+fn is_zero(value: &f64) -> bool {
+    *value == 0.0
+}
+
 /// Something that happened to a job.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "type", rename_all = "snake_case", deny_unknown_fields)]
@@ -464,10 +468,30 @@ pub enum Event {
         /// The gap; nothing when it lies flat on the body.
         gap: Option<Measured>,
     },
-    /// Both screws of the claw were turned alike.
+    /// The screws of the claw were turned.
     ClawTurned {
-        /// Turns; positive is in.
+        /// Turns of both; positive is in.
         turns: f64,
+        /// Beyond that the bass side in, and as much less the treble side.
+        #[serde(default, skip_serializing_if = "is_zero")]
+        apart: f64,
+    },
+    /// The seat of a tail's spring was moved, by its screw or by washers.
+    SeatMoved {
+        /// How far up; negative down.
+        by: Measured,
+    },
+    /// A spring of a vibrato was measured at pitch, from hook to hook or from seat to seat.
+    SpringMeasured {
+        /// Its length.
+        length: Measured,
+    },
+    /// The claw's distance from its wall was read at both ends.
+    ClawEnds {
+        /// At the treble side.
+        treble: Measured,
+        /// At the bass side.
+        bass: Measured,
     },
     /// Other springs, or hooked on otherwise.
     SpringsHooked {
@@ -501,6 +525,42 @@ pub enum Event {
         side: Side,
         /// Turns; positive brings it nearer to the strings.
         turns: f64,
+    },
+    /// The gap under one string over a pickup was read, the string held down at the last fret.
+    PoleRead {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// Which string.
+        string: u8,
+        /// The gap.
+        gap: Measured,
+    },
+    /// A pole screw was turned.
+    PoleTurned {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// Under which string.
+        string: u8,
+        /// Turns; positive brings it nearer to the string.
+        turns: f64,
+    },
+    /// A screw of a pickup is at its end.
+    PickupAtEnd {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// At which side.
+        side: Side,
+        /// Down: its foam or spring is squeezed, up: out of thread.
+        end: HeightEnd,
+    },
+    /// What the gaps of a pickup are to be.
+    PickupWanted {
+        /// Which pickup, from 0 at the neck.
+        pickup: u8,
+        /// At the treble side.
+        treble: Measured,
+        /// At the bass side.
+        bass: Measured,
     },
     /// The level of a pickup was read from a meter.
     LevelRead {

@@ -91,6 +91,8 @@ pub enum Place {
     Action(u8),
     /// The gap of a pickup at a side.
     Pickup(u8, Side),
+    /// The gap of a pickup under a string.
+    Pole(u8, u8),
 }
 
 /// How a reading hangs on the state: `value = slope . x + rest`, in millimetres.
@@ -345,7 +347,32 @@ impl Geometry {
             .get(index)
             .ok_or(GeometryError::Pickup(pickup + 1, self.pickups.len()))?;
         let string = self.string_of(side);
-        let at = usize::from(string - 1);
+        let mut sight = self.over_pickup(before, string);
+        sight.slope[self.face(index, side)] = -1.0;
+        Ok(sight)
+    }
+
+    /// The sight of a pole's gap, were all poles of the pickup flush: the string held down at the last
+    /// fret, over a face that runs straight from side to side.
+    ///
+    /// # Errors
+    /// [`GeometryError::Pickup`] for a pickup that is not there.
+    pub fn pole_sight(&self, pickup: u8, string: u8) -> Result<Sight, GeometryError> {
+        let index = usize::from(pickup);
+        let (before, _) = *self
+            .pickups
+            .get(index)
+            .ok_or(GeometryError::Pickup(pickup + 1, self.pickups.len()))?;
+        let bass = self.share(usize::from(string.max(1) - 1).min(self.count() - 1));
+        let mut sight = self.over_pickup(before, string);
+        sight.slope[self.face(index, Side::Treble)] = bass - 1.0;
+        sight.slope[self.face(index, Side::Bass)] = -bass;
+        Ok(sight)
+    }
+
+    /// Height of a string, held down at the last fret, over a place before the scale line.
+    fn over_pickup(&self, before: Length, string: u8) -> Sight {
+        let at = usize::from(string.max(1) - 1).min(self.count() - 1);
         let tops = &self.tops[at];
         let last = tops.frets();
         // From the last fret to the crown, so much of the crown's height shows over the poles.
@@ -355,9 +382,8 @@ impl Geometry {
         let share = along.ratio(crown - from);
         let mut sight = self.blank();
         sight.slope[self.saddle(at)] = share;
-        sight.slope[self.face(index, side)] = -1.0;
         sight.rest = tops.top(last, Curvature::ZERO).mm() * (1.0 - share);
-        Ok(sight)
+        sight
     }
 
     /// Takes every place as read just now, at what is predicted.

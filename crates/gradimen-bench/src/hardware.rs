@@ -3,10 +3,14 @@
 //! The profiles are starting values (common practice), every number of which can be edited on
 //! the instrument. A captive screw draws its saddle toward its own head when turned clockwise.
 
-use gradimen_core::quantity::{Force, Length, Rate, Turns};
-use gradimen_core::spring::Spring;
+mod pickup;
+mod vibrato;
+
+pub use pickup::{PickupFamily, PickupRecord};
+pub use vibrato::{VibratoKind, VibratoRecord};
+
+use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::thread::{Rotation, Screw, ThreadError};
-use gradimen_core::vibrato::Plate;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -28,6 +32,8 @@ pub enum BridgeFamily {
     FixedPlate,
     /// Rocking bridge with tail vibrato.
     RockingTail,
+    /// Two-post bridge with an arm on the tailpiece.
+    ArmTail,
     /// Bent-plate bass bridge.
     BentPlateBass,
     /// Single-string bass saddles.
@@ -36,13 +42,14 @@ pub enum BridgeFamily {
 
 impl BridgeFamily {
     /// Every family.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 9] = [
         Self::KnifeEdgeVibrato,
         Self::DoubleLocking,
         Self::TwoPost,
         Self::ThreeBarrel,
         Self::FixedPlate,
         Self::RockingTail,
+        Self::ArmTail,
         Self::BentPlateBass,
         Self::SingleStringBass,
     ];
@@ -56,6 +63,7 @@ impl BridgeFamily {
             Self::ThreeBarrel => "three-barrel bridge",
             Self::FixedPlate => "fixed plate, one saddle a string",
             Self::RockingTail => "rocking bridge with tail vibrato",
+            Self::ArmTail => "two-post bridge with arm tailpiece",
             Self::BentPlateBass => "bent-plate bass bridge",
             Self::SingleStringBass => "single-string bass saddles",
         }
@@ -70,6 +78,7 @@ impl BridgeFamily {
             Self::ThreeBarrel => "three-barrel bridge",
             Self::FixedPlate => "fixed plate",
             Self::RockingTail => "rocking bridge",
+            Self::ArmTail => "arm tailpiece",
             Self::BentPlateBass => "bent-plate bridge",
             Self::SingleStringBass => "single-string saddles",
         }
@@ -84,6 +93,7 @@ impl BridgeFamily {
             Self::ThreeBarrel => "three_barrel",
             Self::FixedPlate => "fixed_plate",
             Self::RockingTail => "rocking_tail",
+            Self::ArmTail => "arm_tail",
             Self::BentPlateBass => "bent_plate_bass",
             Self::SingleStringBass => "single_string_bass",
         }
@@ -165,149 +175,6 @@ impl IntonationScrews {
     }
 }
 
-/// A vibrato with springs in the body: its geometry sheet. All places are from the knife edge with the
-/// plate level, and can be measured with a rule.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct VibratoRecord {
-    /// A crown behind the edge.
-    pub crown_back: Measured,
-    /// A crown above the edge.
-    pub crown_up: Measured,
-    /// The hooks of the block below the edge.
-    pub hook_down: Measured,
-    /// From the hooks of the block to those of the claw, its screws as found.
-    pub spring_length: Measured,
-    /// The tail of the plate, where its gap is read, behind the edge.
-    pub tail_back: Measured,
-    /// The gap there when the plate is level.
-    pub level_gap: Measured,
-    /// How many springs are hooked on.
-    pub springs: u8,
-    /// Whether they converge on the claw.
-    pub converging: bool,
-    /// Rate of one spring, in newtons per metre.
-    pub rate_newtons_per_metre: f64,
-    /// A spring's length when nothing pulls.
-    pub spring_free: Measured,
-    /// The pull at which its coils part, in newtons.
-    pub preload_newtons: f64,
-    /// Thread pitch of the claw's screws.
-    pub claw_pitch: Measured,
-}
-
-impl VibratoRecord {
-    /// Starting values (common practice where given, else from memory), to be measured.
-    pub fn usual(level_gap_mm: f64) -> Self {
-        Self {
-            crown_back: Measured::mm(5.0),
-            crown_up: Measured::mm(11.0),
-            hook_down: Measured::mm(40.0),
-            spring_length: Measured::mm(80.0),
-            tail_back: Measured::mm(30.0),
-            level_gap: Measured::mm(level_gap_mm),
-            springs: 3,
-            converging: false,
-            rate_newtons_per_metre: 1200.0,
-            spring_free: Measured::mm(55.0),
-            preload_newtons: 8.0,
-            claw_pitch: Measured::mm(1.0),
-        }
-    }
-
-    /// For the computation.
-    pub fn plate(&self) -> Plate {
-        Plate {
-            crown_back: self.crown_back.middle(),
-            crown_up: self.crown_up.middle(),
-            hook_back: Length::ZERO,
-            hook_down: self.hook_down.middle(),
-            claw_front: self.spring_length.middle(),
-            claw_down: self.hook_down.middle(),
-            tail_back: self.tail_back.middle(),
-        }
-    }
-
-    /// One of its springs.
-    pub fn spring(&self) -> Spring {
-        Spring {
-            rate: Rate::from_newtons_per_metre(self.rate_newtons_per_metre),
-            free: self.spring_free.middle(),
-            preload: Force::from_newtons(self.preload_newtons),
-        }
-    }
-}
-
-/// A family of pickups, by how near it is set.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum PickupFamily {
-    /// One coil, poles that are magnets.
-    SingleCoil,
-    /// The same in the older style, set further off.
-    OlderSingleCoil,
-    /// Set close, an older low-output sort.
-    CloseSet,
-    /// Two coils.
-    DoubleCoil,
-    /// On a bass.
-    Bass,
-}
-
-impl PickupFamily {
-    /// Every family.
-    pub const ALL: [Self; 5] = [
-        Self::SingleCoil,
-        Self::OlderSingleCoil,
-        Self::CloseSet,
-        Self::DoubleCoil,
-        Self::Bass,
-    ];
-
-    /// Its word in documents and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::SingleCoil => "single_coil",
-            Self::OlderSingleCoil => "older_single_coil",
-            Self::CloseSet => "close_set",
-            Self::DoubleCoil => "double_coil",
-            Self::Bass => "bass",
-        }
-    }
-
-    /// Its name in words.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::SingleCoil => "single coil",
-            Self::OlderSingleCoil => "single coil, older style",
-            Self::CloseSet => "close-set, older style",
-            Self::DoubleCoil => "double coil",
-            Self::Bass => "bass pickup",
-        }
-    }
-
-    /// From the word in documents and forms.
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|family| family.key() == key)
-    }
-}
-
-/// A pickup on two screws, one at each side.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct PickupRecord {
-    /// What the shop calls it: neck, middle, bridge.
-    pub name: String,
-    /// Its family.
-    pub family: PickupFamily,
-    /// From the scale line to its poles, toward the neck.
-    pub before_saddle: Measured,
-    /// Thread pitch of its screws.
-    pub pitch: Measured,
-    /// Whether clockwise brings it nearer to the strings.
-    pub clockwise_raises: bool,
-}
-
 /// What the height screws of a bridge lift.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Lifts {
@@ -360,11 +227,12 @@ impl Bridge {
             F::ThreeBarrel => (0.635, -1.0, 10.0, 0.0, 0.5, 4.0, 25.0),
             F::FixedPlate => (0.5, -1.0, 9.0, 0.0, 0.5, 4.0, 25.0),
             F::RockingTail => (0.5, -2.0, 7.0, 2.0, 0.7, 5.0, 120.0),
+            F::ArmTail => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 110.0),
             F::BentPlateBass => (0.7, -2.0, 14.0, 0.0, 0.5, 6.0, 30.0),
             F::SingleStringBass => (0.7, -3.0, 16.0, 0.0, 0.5, 6.0, 25.0),
         };
         let (clockwise, head) = match family {
-            F::TwoPost => (SaddleWay::Toward, HeadAt::Pickups),
+            F::TwoPost | F::ArmTail => (SaddleWay::Toward, HeadAt::Pickups),
             _ => (SaddleWay::Away, HeadAt::Tail),
         };
         Self {
@@ -391,6 +259,8 @@ impl Bridge {
             vibrato: match family {
                 F::KnifeEdgeVibrato => Some(VibratoRecord::usual(0.0)),
                 F::DoubleLocking => Some(VibratoRecord::usual(3.5)),
+                F::RockingTail => Some(VibratoRecord::tail()),
+                F::ArmTail => Some(VibratoRecord::arm()),
                 _ => None,
             },
         }
@@ -400,7 +270,7 @@ impl Bridge {
     pub const fn lifts(&self) -> Lifts {
         use BridgeFamily as F;
         match self.family {
-            F::DoubleLocking | F::TwoPost | F::RockingTail => Lifts::TwoPosts,
+            F::DoubleLocking | F::TwoPost | F::RockingTail | F::ArmTail => Lifts::TwoPosts,
             F::KnifeEdgeVibrato
             | F::ThreeBarrel
             | F::FixedPlate

@@ -1,12 +1,16 @@
 //! The fold: a journal becomes a job. Pure and deterministic; the order entries are handed over
 //! in does not matter, their sequence numbers do.
 
+mod balance;
 mod error;
 mod history;
+mod pickups;
 mod setup;
 mod view;
 
 pub use error::JobError;
+
+use std::collections::BTreeMap;
 
 use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, Speaking};
 use gradimen_core::pitch::{ConcertPitch, Pitch};
@@ -19,7 +23,7 @@ use jiff::Timestamp;
 use crate::balance::{Balance, BalanceStep};
 use crate::event::{
     Against, BalanceSchool, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven,
-    Opened, Player, RodStop, Stage, Strung, Targets, Tuner, Tuning,
+    Opened, Player, RodStop, Side, Stage, Strung, Targets, Tuner, Tuning,
 };
 use crate::geometry::{Geometry, GeometryStep};
 use crate::instrument::{Instrument, InstrumentError};
@@ -189,6 +193,9 @@ pub struct Job {
     height_ends: Vec<(HeightAdjuster, HeightEnd)>,
     buzzes: Vec<Buzz>,
     levels: Vec<LevelReading>,
+    pickup_ends: Vec<((u8, Side), HeightEnd)>,
+    pickup_turns: BTreeMap<(u8, Side), Turns>,
+    pickups_wanted: BTreeMap<u8, [Measured; 2]>,
     balance: Option<Balance>,
     balance_school: Option<BalanceSchool>,
     balance_steps: Vec<(BalanceStep, Force)>,
@@ -296,6 +303,9 @@ impl Job {
             height_ends: Vec::new(),
             buzzes: Vec::new(),
             levels: Vec::new(),
+            pickup_ends: Vec::new(),
+            pickup_turns: BTreeMap::new(),
+            pickups_wanted: BTreeMap::new(),
             balance: None,
             balance_school: None,
             balance_steps: Vec::new(),
@@ -369,10 +379,17 @@ impl Job {
             | Event::BuzzHeard { .. }
             | Event::BalanceRead { .. }
             | Event::ClawTurned { .. }
+            | Event::SeatMoved { .. }
+            | Event::SpringMeasured { .. }
+            | Event::ClawEnds { .. }
             | Event::SpringsHooked { .. }
             | Event::BalanceWanted { .. }
             | Event::PickupRead { .. }
             | Event::PickupTurned { .. }
+            | Event::PoleRead { .. }
+            | Event::PoleTurned { .. }
+            | Event::PickupAtEnd { .. }
+            | Event::PickupWanted { .. }
             | Event::LevelRead { .. }) => self.apply_setup(event)?,
             Event::Strung { strung } => {
                 // As the strings lay until now.
@@ -671,7 +688,7 @@ impl Job {
         }
         let turns = matches!(
             step,
-            BalanceStep::Claw(_) | BalanceStep::Springs { .. } | BalanceStep::Pull
+            BalanceStep::Claw(..) | BalanceStep::Springs { .. } | BalanceStep::Pull
         );
         let index = self.balance_steps.len();
         self.balance_steps.push((step, self.total_pull()));

@@ -213,6 +213,8 @@ fn usual_pickups(kind: Kind) -> Vec<PickupRecord> {
             before_saddle: Measured::mm(*before),
             pitch: Measured::mm(0.7),
             clockwise_raises: true,
+            travel: None,
+            pole_pitch: None,
         })
         .collect()
 }

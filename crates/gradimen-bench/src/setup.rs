@@ -5,13 +5,15 @@
 //! turn, and every adjuster is touched once. What is within its tolerance is left alone.
 
 mod height;
+mod levels;
 mod nut;
 mod pickups;
 mod relief;
 
 pub use height::{AdjusterPlan, HeightAction, HeightMove, HeightPlan, HeightString};
+pub use levels::{Across, Louder};
 pub use nut::{FILE_MARGIN, NutAction, NutPlan, NutString};
-pub use pickups::{Louder, PickupAction, PickupMove, PickupPlan, PickupSide};
+pub use pickups::{PickupAction, PickupMove, PickupPlan, PickupSide, Pole};
 pub use relief::{NeckFault, ReliefAction, ReliefPlan, RodMove, SchoolRow};
 
 use gradimen_core::action::StringLine;

@@ -79,7 +79,7 @@ pub fn next_station(plan: &Plan) -> Option<Station> {
         .pickups
         .iter()
         .flat_map(|pickup| &pickup.sides)
-        .any(|side| side.action != PickupAction::Leave)
+        .any(|side| matches!(side.action, PickupAction::Read | PickupAction::Turn(_)))
     {
         Some(Station::Pickups)
     } else {
@@ -191,20 +191,11 @@ impl WholePlan {
             }
             BalanceAction::Turn(step) => self.moves.push(WholeMove {
                 station: Station::Balance,
-                adjuster: "claw, both screws".to_owned(),
+                adjuster: balance.record.kind.adjuster().to_owned(),
                 strings: Vec::new(),
                 distance: Some(step.distance),
                 turns: Some(step.total),
-                direction: format!(
-                    "{}, about {} {}",
-                    if step.total > Turns::ZERO {
-                        "in"
-                    } else {
-                        "out"
-                    },
-                    print::turns_with_word(eighths(step.total)),
-                    step.rotation
-                ),
+                direction: step.in_words(balance.record.kind, eighths(step.total)),
                 rounds: step.rounds,
                 expected: vec![ExpectedReading {
                     string: job.instrument().strings,
@@ -233,6 +224,15 @@ impl WholePlan {
                         ),
                     ),
                     PickupAction::Read | PickupAction::Leave => {}
+                    PickupAction::AtEnd { short_by, .. } => self.wait(
+                        Station::Pickups,
+                        format!(
+                            "the {} pickup, {} side, is at its end and {:.1} mm short",
+                            pickup.name,
+                            side.side.key(),
+                            short_by.mm()
+                        ),
+                    ),
                     PickupAction::Turn(step) => self.moves.push(WholeMove {
                         station: Station::Pickups,
                         adjuster: format!("{} pickup, {} side", pickup.name, side.side.key()),

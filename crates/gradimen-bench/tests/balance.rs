@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use common::{fold, opened, tuner};
 use gradimen_bench::balance::{BalanceAction, BalancePlan, TOLERANCE};
-use gradimen_bench::event::{BalanceSchool, Event, Strung, Tuning};
+use gradimen_bench::event::{BalanceSchool, Event, Side, Strung, Tuning};
 use gradimen_bench::hardware::BridgeFamily;
 use gradimen_bench::instrument::Kind;
 use gradimen_bench::job::Job;
@@ -81,6 +81,7 @@ fn the_first_turn_teaches_this_plate() {
         read(4.5),
         Event::ClawTurned {
             turns: step.turns.value(),
+            apart: 0.0,
         },
         read(half),
     ];
@@ -136,7 +137,7 @@ fn a_decked_plate_has_to_hold_through_a_bend() {
         let turned = vec![
             decked.clone(),
             flat.clone(),
-            Event::ClawTurned { turns },
+            Event::ClawTurned { turns, apart: 0.0 },
             flat.clone(),
         ];
         balance(&vibrato(turned))
@@ -191,7 +192,13 @@ fn ranges_answer_to_the_gap() {
 fn nonsense_is_refused() {
     let job = vibrato(Vec::new());
     for (event, says) in [
-        (Event::ClawTurned { turns: 40.0 }, "at most 10"),
+        (
+            Event::ClawTurned {
+                turns: 40.0,
+                apart: 0.0,
+            },
+            "at most 10",
+        ),
         (
             Event::SpringsHooked {
                 count: 7,
@@ -215,6 +222,221 @@ fn nonsense_is_refused() {
     assert!(BalancePlan::of(&fixed).is_none());
 }
 
+fn tailed(family: BridgeFamily, events: Vec<Event>) -> Job {
+    fold([vec![opened(Kind::Guitar, 6, family)], events].concat())
+}
+
+#[test]
+fn a_tail_is_balanced_by_its_seat() {
+    for family in [BridgeFamily::RockingTail, BridgeFamily::ArmTail] {
+        let plan = balance(&tailed(family, Vec::new()));
+        let level = plan.record.level_gap.middle();
+        assert_eq!((plan.target, &plan.action), (level, &BalanceAction::Read));
+        // Pressed too low by its strings, it wants its seat up; then it goes as it was told.
+        let low = level.mm() - 1.5;
+        let plan = balance(&tailed(family, vec![read(low)]));
+        let step = plan.next_move().unwrap().clone();
+        assert!(
+            step.turns.value() > 0.0 && step.per_turn > Length::ZERO,
+            "{step:?}"
+        );
+        let words = step.in_words(plan.record.kind, step.turns);
+        let expects = if family == BridgeFamily::ArmTail {
+            "put in"
+        } else {
+            "tighter"
+        };
+        assert!(words.contains(expects), "{words}");
+        let pitch = plan.record.claw_pitch.middle();
+        let by = Measured::mm(pitch.mm() * step.turns.value());
+        let moved = tailed(family, vec![read(low), Event::SeatMoved { by }]);
+        let now = balance(&moved);
+        assert!((now.now.value - step.expected.value).abs() < Length::from_mm(0.05));
+        assert_eq!(now.verdict, Verdict::Recheck);
+        // The bridge before it stays where it is.
+        let before = tailed(family, vec![read(low)]);
+        assert_eq!(
+            before.geometry().heights(3).1,
+            moved.geometry().heights(3).1
+        );
+        // Pulled up it goes until its spring is loose, dived until the bar is down.
+        for range in &now.ranges {
+            assert!(range.up.value() > 5.0, "{range:?}");
+            assert!(
+                range.dive.is_none_or(|dive| dive.value() < -5.0),
+                "{range:?}"
+            );
+        }
+        assert!((now.hooks[0].share - 1.0).abs() < 1e-9);
+    }
+}
+
+#[test]
+fn a_tail_has_neither_claw_nor_deck() {
+    let tail = tailed(BridgeFamily::RockingTail, Vec::new());
+    for event in [
+        Event::ClawTurned {
+            turns: 1.0,
+            apart: 0.0,
+        },
+        Event::BalanceRead { gap: None },
+        Event::BalanceWanted {
+            school: BalanceSchool::Decked,
+        },
+        Event::ClawEnds {
+            treble: Measured::mm(5.0),
+            bass: Measured::mm(5.0),
+        },
+    ] {
+        let says = tail.accepts(&event).unwrap_err().to_string();
+        assert!(says.contains("expected"), "{says}");
+    }
+    let claw = vibrato(Vec::new());
+    let seat = Event::SeatMoved {
+        by: Measured::mm(1.0),
+    };
+    assert!(claw.accepts(&seat).is_err());
+    let far = Event::SeatMoved {
+        by: Measured::mm(9.0),
+    };
+    assert!(
+        tail.accepts(&far)
+            .unwrap_err()
+            .to_string()
+            .contains("at most 8 mm")
+    );
+    let long = Event::SpringMeasured {
+        length: Measured::mm(300.0),
+    };
+    assert!(tail.accepts(&long).is_err());
+}
+
+#[test]
+fn a_spring_measured_at_pitch_tells_its_rate() {
+    let before = balance(&vibrato(vec![read(2.5)]));
+    // A longer spring at the same balance is a softer one: less of its rate for the same pull.
+    let hooks = before.hooks[0].length;
+    let with = |more: f64| {
+        let length = Measured::mm(hooks.mm() + more);
+        balance(&vibrato(vec![read(2.5), Event::SpringMeasured { length }]))
+    };
+    let (longer, shorter) = (with(3.0), with(-3.0));
+    assert!(longer.rate.value < before.rate.value && before.rate.value < shorter.rate.value);
+    for after in [&longer, &shorter] {
+        assert!(
+            after.rate.sigma < before.rate.sigma * 0.7,
+            "{:?}",
+            after.rate
+        );
+        assert!((after.now.value.mm() - 2.5).abs() < 0.2, "{:?}", after.now);
+    }
+    // Statics by hand: the pull times the crown's height is what the springs answer with.
+    let arms = longer.pull.newtons() * 11.0 / (3.0 * 40.0);
+    assert!(
+        (longer.hooks[0].pull.newtons() / arms - 1.0).abs() < 0.06,
+        "{:?} {arms}",
+        longer.hooks[0]
+    );
+}
+
+#[test]
+fn a_claw_that_is_askew_is_turned_side_by_side() {
+    let ends = |treble: f64, bass: f64| Event::ClawEnds {
+        treble: Measured::mm(treble),
+        bass: Measured::mm(bass),
+    };
+    // Balanced, but the bass side stands 2 mm further out: one turn in there, one out at the treble.
+    let plan = balance(&vibrato(vec![read(2.5), ends(8.0, 10.0)]));
+    let step = plan.next_move().unwrap();
+    assert_eq!((step.turns.value(), step.apart.value()), (0.0, 1.0));
+    assert_eq!(step.turns_of(Side::Bass).value(), 1.0);
+    assert_eq!(step.turns_of(Side::Treble).value(), -1.0);
+    let turned = Event::ClawTurned {
+        turns: 0.0,
+        apart: 1.0,
+    };
+    let after = balance(&vibrato(vec![
+        read(2.5),
+        ends(8.0, 10.0),
+        turned,
+        read(2.5),
+    ]));
+    assert_eq!(after.action, BalanceAction::Leave);
+    let [treble, bass] = after.ends.unwrap();
+    assert!((treble - bass).abs() < Length::from_mm(1e-9));
+    // Half a millimetre is parallel.
+    let plan = balance(&vibrato(vec![read(2.5), ends(8.0, 8.4)]));
+    assert_eq!(plan.action, BalanceAction::Leave);
+}
+
+#[test]
+fn a_claw_at_its_wall_is_known_before_it_is_turned() {
+    let wall = Event::ClawEnds {
+        treble: Measured::mm(1.5),
+        bass: Measured::mm(1.5),
+    };
+    let plan = Plan::of(&vibrato(vec![read(5.5), wall]));
+    let kinds: Vec<&str> = plan.findings.iter().map(|finding| finding.kind()).collect();
+    assert!(kinds.contains(&"claw_spent"), "{kinds:?}");
+    assert!(matches!(
+        plan.balance.unwrap().action,
+        BalanceAction::Springs(_)
+    ));
+}
+
+#[test]
+fn converging_springs_are_told_one_by_one() {
+    let converging = Event::SpringsHooked {
+        count: 5,
+        converging: true,
+    };
+    let plan = balance(&vibrato(vec![converging, read(2.5)]));
+    assert_eq!(plan.hooks.len(), 5);
+    // The outer ones are longer and do more of the work; both sides alike.
+    assert!(plan.hooks[0].length > plan.hooks[2].length);
+    assert!(plan.hooks[0].share > plan.hooks[2].share);
+    assert!((plan.hooks[0].share - plan.hooks[4].share).abs() < 1e-9);
+    let all: f64 = plan.hooks.iter().map(|hook| hook.share).sum();
+    assert!((all - 1.0).abs() < 1e-9);
+}
+
+#[test]
+fn heavy_strings_half_a_step_down_decked() {
+    // Common practice: five springs for heavy sets even a half step down.
+    let heavy = methods::sets(Kind::Guitar, 6)
+        .into_iter()
+        .position(|usual| usual.strings[0].gauge.middle().thou() > 11.5)
+        .unwrap();
+    let lower = &methods::tunings(Kind::Guitar, 6)[1];
+    let strung = Event::Strung {
+        strung: Strung {
+            set: set(heavy),
+            tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
+        },
+    };
+    let decked = Event::BalanceWanted {
+        school: BalanceSchool::Decked,
+    };
+    let springs = |count: u8| {
+        let hooked = Event::SpringsHooked {
+            count,
+            converging: false,
+        };
+        balance(&vibrato(vec![
+            strung.clone(),
+            decked.clone(),
+            hooked,
+            read(6.0),
+        ]))
+    };
+    assert!(matches!(
+        springs(2).action,
+        BalanceAction::Springs(Some(_)) | BalanceAction::Springs(None)
+    ));
+    let five = springs(5);
+    assert!(five.next_move().is_some(), "{:?}", five.action);
+}
+
 struct Bench {
     events: Vec<Event>,
     stand_in: StandIn,
@@ -234,6 +456,7 @@ impl Bench {
             for event in told {
                 let what = match &event {
                     Event::ClawTurned { .. } => Some("claw"),
+                    Event::SeatMoved { .. } => Some("seat"),
                     Event::HeightMoved { .. } => Some("height"),
                     Event::SaddleMoved { .. } => Some("saddle"),
                     _ => None,
@@ -324,4 +547,49 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
     );
     assert!(worst[0] < TOLERANCE.mm() + 0.25, "{worst:?}");
     assert!(worst[1] < 0.3 && worst[2] < 2.5, "{worst:?}");
+}
+
+#[test]
+fn tails_go_from_set_to_set_with_few_moves() {
+    const INSTRUMENTS: u64 = 12;
+    let (mut moves, mut worst, mut rates) = (0, 0.0_f64, 0.0_f64);
+    for seed in 0..INSTRUMENTS {
+        let family = [BridgeFamily::RockingTail, BridgeFamily::ArmTail][seed as usize % 2];
+        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), strung(1)];
+        let job = fold(events.clone());
+        let mut chance = Chance::new(seed * 77 + 5);
+        let odd = Odd::usual(&mut chance, false);
+        let mut bench = Bench {
+            stand_in: StandIn::hidden(&job, odd, seed + 900).unwrap(),
+            events,
+            moves: BTreeMap::new(),
+        };
+        let measured = bench.stand_in.measure_spring().unwrap();
+        bench.events.push(measured);
+        bench.finish(seed);
+        bench.events.push(strung(0));
+        bench
+            .stand_in
+            .restrung(&fold(bench.events.clone()))
+            .unwrap();
+        bench.finish(seed);
+        moves += bench.moves.get("seat").copied().unwrap_or(0);
+        let plan = balance(&fold(bench.events.clone()));
+        // Whole washers leave up to half of one.
+        let allowed = if family == BridgeFamily::ArmTail {
+            0.5
+        } else {
+            TOLERANCE.mm()
+        };
+        let off = (bench.stand_in.vibrato_gap() - plan.target).abs().mm();
+        worst = worst.max(off - allowed);
+        let real = bench.stand_in.spring_rate().unwrap();
+        rates = rates.max((plan.rate.value.ratio(real)).ln().abs());
+    }
+    let mean = moves as f64 / (2 * INSTRUMENTS) as f64;
+    println!(
+        "seats of tails: {mean:.2} moves for each set, {worst:.2} mm beyond, rates within {rates:.2}"
+    );
+    assert!(mean <= 1.5, "{mean}");
+    assert!(worst < 0.25, "{worst}");
 }

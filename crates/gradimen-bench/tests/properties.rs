@@ -136,7 +136,7 @@ proptest! {
         let mut all = vec![opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato)];
         all.extend(events);
         all.push(Event::BalanceRead { gap: Some(Measured::mm(3.1)) });
-        all.push(Event::ClawTurned { turns: 0.5 });
+        all.push(Event::ClawTurned { turns: 0.5, apart: 0.0 });
         let entries = journal(all);
         let text = Document::of(entries.clone()).to_json().unwrap();
         let back = Document::parse(&text).unwrap();

@@ -1,8 +1,9 @@
 //! Helical springs of vibratos: rate from wire and coil, from a hung weight, from a balanced state.
 //!
-//! - Rate of a close-coiled helical spring: `k = G d^4 / (8 D^3 N)`, wire `d`, mean coil diameter `D`,
-//!   active coils `N` (Shigley, Mechanical Engineering Design, chapter on springs).
-//! - Force: `F = F0 + k (length - free length)`; `F0` is the pull at which close-wound coils part.
+//! - Rate of a helical spring, pulled or pressed: `k = G d^4 / (8 D^3 N)`, wire `d`, mean coil diameter
+//!   `D`, active coils `N` (Shigley, Mechanical Engineering Design, chapter on springs).
+//! - Pulled: `F = F0 + k (length - free length)`; `F0` is the pull at which close-wound coils part.
+//! - Pressed: `F = -k (free length - length)`; it pushes its seats apart.
 
 use thiserror::Error;
 
@@ -32,30 +33,46 @@ pub enum SpringError {
     Stretch(f64),
 }
 
+/// How a spring works.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Works {
+    /// Pulled between hooks.
+    Pulled,
+    /// Pressed between seats.
+    Pressed,
+}
+
 /// A spring.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Spring {
+    /// How it works.
+    pub works: Works,
     /// Force per length.
     pub rate: Rate,
-    /// Its length when nothing pulls.
+    /// Its length when nothing pulls or presses.
     pub free: Length,
-    /// The pull at which its coils part.
+    /// The pull at which its coils part; a pressed spring has none.
     pub preload: Force,
 }
 
 impl Spring {
-    /// Its pull at a length; nothing below its preload's length.
+    /// Its pull at a length, negative when it pushes; nothing where it hangs or lies loose.
     pub fn pull(&self, length: Length) -> Force {
         let stretch = (length - self.free).metres();
-        if stretch <= 0.0 {
-            return Force::ZERO;
+        let more = Force::from_newtons(self.rate.newtons_per_metre() * stretch);
+        match self.works {
+            Works::Pulled if stretch > 0.0 => self.preload + more,
+            Works::Pressed if stretch < 0.0 => more,
+            Works::Pulled | Works::Pressed => Force::ZERO,
         }
-        self.preload + Force::from_newtons(self.rate.newtons_per_metre() * stretch)
     }
 
     /// The length at which it pulls so hard.
     pub fn length_for(&self, pull: Force) -> Length {
-        let beyond = (pull - self.preload).newtons().max(0.0);
+        let beyond = match self.works {
+            Works::Pulled => (pull - self.preload).newtons().max(0.0),
+            Works::Pressed => pull.newtons().min(0.0),
+        };
         self.free + Length::from_metres(beyond / self.rate.newtons_per_metre())
     }
 }
@@ -121,6 +138,7 @@ mod tests {
     #[test]
     fn pull_and_length_answer_each_other() {
         let spring = Spring {
+            works: Works::Pulled,
             rate: Rate::from_newtons_per_metre(900.0),
             free: Length::from_mm(52.0),
             preload: Force::from_newtons(12.0),
@@ -128,5 +146,15 @@ mod tests {
         let length = spring.length_for(Force::from_newtons(60.0));
         assert!((spring.pull(length).newtons() - 60.0).abs() < 1e-9);
         assert_eq!(spring.pull(Length::from_mm(40.0)), Force::ZERO);
+        let pressed = Spring {
+            works: Works::Pressed,
+            preload: Force::ZERO,
+            ..spring
+        };
+        // 10 mm short of its free length it pushes with 9 N; longer than that it lies loose.
+        assert!((pressed.pull(Length::from_mm(42.0)).newtons() + 9.0).abs() < 1e-9);
+        assert_eq!(pressed.pull(Length::from_mm(60.0)), Force::ZERO);
+        let length = pressed.length_for(Force::from_newtons(-9.0));
+        assert!((length.mm() - 42.0).abs() < 1e-9);
     }
 }

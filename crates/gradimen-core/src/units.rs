@@ -13,9 +13,11 @@ mod length;
 mod number;
 mod other;
 pub mod print;
+mod rate;
 
 pub use length::{Entry, LengthField, LengthUnit, parse_length};
 pub use other::{parse_cents, parse_force, parse_frequency, parse_mass, parse_turns};
+pub use rate::parse_rate;
 
 use thiserror::Error;
 

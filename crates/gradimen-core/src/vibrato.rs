@@ -11,13 +11,16 @@
 //!   product, lowering the tail. A spring that converges on the claw is longer by its offset `y`, and
 //!   only the share of its pull along `x` and `z` turns anything.
 //!
+//! A tail with one pressed spring is the same lever: the strings hold on above its pivot, a spring
+//! stands on a seat before it (`x_b` negative) and pushes up. Its adjuster lifts the seat.
+//!
 //! At pitch the strings' pull is what the tuning says, whatever the angle: the plate rests where the
 //! springs answer it. The rest is stable when a small lift raises the springs' torque more than the
 //! strings': it need not be.
 
 use thiserror::Error;
 
-use crate::quantity::{Angle, Cents, Force, Length};
+use crate::quantity::{Angle, Cents, Force, Length, Rate};
 use crate::solve::{SolveError, root};
 use crate::spring::Spring;
 
@@ -38,7 +41,16 @@ impl From<SolveError> for VibratoError {
     }
 }
 
-/// Where the parts of a plate lie, plate level, from the knife edge.
+/// Which way an adjuster makes the springs stronger.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Adjusts {
+    /// A claw, toward the neck.
+    Neckward,
+    /// A seat, away from the body.
+    Upward,
+}
+
+/// Where the parts of a plate or a tail lie, when it is level, from its edge or pivot.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Plate {
     /// A crown behind the edge.
@@ -53,8 +65,10 @@ pub struct Plate {
     pub claw_front: Length,
     /// The hooks of the claw below the edge.
     pub claw_down: Length,
-    /// The tail of the plate, where its gap is measured, behind the edge.
+    /// Where the gap is measured, behind the edge; negative before it.
     pub tail_back: Length,
+    /// What the adjuster does.
+    pub adjusts: Adjusts,
 }
 
 /// A spring on its two hooks.
@@ -64,7 +78,7 @@ pub struct Hooked {
     pub spring: Spring,
     /// How far aside its hook on the claw lies from its hook on the block.
     pub aside: Length,
-    /// How much further in (toward the neck) the claw stands at this hook.
+    /// How much further its adjuster stands: the claw toward the neck, or the seat up.
     pub claw_in: Length,
 }
 
@@ -113,8 +127,12 @@ impl Plate {
             -self.hook_down.metres(),
             angle.radians(),
         );
-        let claw = -(self.claw_front + hooked.claw_in).metres();
-        let (dx, dz) = (claw - x, -self.claw_down.metres() - z);
+        let (further, up) = match self.adjusts {
+            Adjusts::Neckward => (hooked.claw_in, Length::ZERO),
+            Adjusts::Upward => (Length::ZERO, hooked.claw_in),
+        };
+        let claw = -(self.claw_front + further).metres();
+        let (dx, dz) = (claw - x, (up - self.claw_down).metres() - z);
         let length = (dx * dx + dz * dz + hooked.aside.metres().powi(2)).sqrt();
         let pull = hooked.spring.pull(Length::from_metres(length)).newtons();
         // The pull along the spring, its part in the plane, by the vector product about the edge.
@@ -145,21 +163,44 @@ impl Plate {
         Ok(Angle::from_radians(found))
     }
 
+    /// The rate that every one of these springs must have for the plate to rest at an angle: what a
+    /// balance that was found says of them. Nothing where they are loose there.
+    pub fn rate_found(&self, pull: Force, springs: &[Hooked], angle: Angle) -> Option<Rate> {
+        let torque = |rate: f64| -> f64 {
+            springs
+                .iter()
+                .map(|hooked| {
+                    let mut other = *hooked;
+                    other.spring.rate = Rate::from_newtons_per_metre(rate);
+                    self.spring_torque(&other, angle).1
+                })
+                .sum()
+        };
+        // Torque is linear in the rate: what the coils part at, and so much for every newton a metre.
+        let (none, one) = (torque(0.0), torque(1.0));
+        let rate = (self.string_torque(pull, angle) - none) / (one - none);
+        (rate.is_finite() && rate > 0.0).then(|| Rate::from_newtons_per_metre(rate))
+    }
+
     /// How much further in the claw has to stand for the plate to rest at an angle.
     ///
     /// # Errors
-    /// [`VibratoError`] when no claw within 30 mm either way does it.
+    /// [`VibratoError`] when no claw within 30 mm either way, or no seat within half of its spring, does
+    /// it.
     pub fn claw_for(
         &self,
         pull: Force,
         springs: &[Hooked],
         angle: Angle,
     ) -> Result<Length, VibratoError> {
-        const REACH: f64 = 0.03;
+        let reach = match self.adjusts {
+            Adjusts::Neckward => 0.03,
+            Adjusts::Upward => self.claw_down.metres() * 0.45,
+        };
         if springs.is_empty() {
             return Err(VibratoError::NoSprings);
         }
-        let found = root(-REACH, REACH, 1e-8, |further| {
+        let found = root(-reach, reach, 1e-8, |further| {
             let moved: Vec<Hooked> = springs
                 .iter()
                 .map(|hooked| Hooked {

@@ -2,8 +2,8 @@
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
 use gradimen_core::quantity::{Angle, Force, Length, Rate};
-use gradimen_core::spring::Spring;
-use gradimen_core::vibrato::{Held, Hooked, Plate, VibratoError};
+use gradimen_core::spring::{Spring, Works};
+use gradimen_core::vibrato::{Adjusts, Held, Hooked, Plate, VibratoError};
 
 const PLATE: Plate = Plate {
     crown_back: Length::from_mm(6.0),
@@ -13,12 +13,26 @@ const PLATE: Plate = Plate {
     claw_front: Length::from_mm(80.0),
     claw_down: Length::from_mm(41.0),
     tail_back: Length::from_mm(30.0),
+    adjusts: Adjusts::Neckward,
+};
+
+/// A tail on a pivot, its strings 9 mm above, one pressed spring 16 mm before it.
+const TAIL: Plate = Plate {
+    crown_back: Length::from_mm(4.0),
+    crown_up: Length::from_mm(9.0),
+    hook_back: Length::from_mm(-16.0),
+    hook_down: Length::ZERO,
+    claw_front: Length::from_mm(16.0),
+    claw_down: Length::from_mm(26.0),
+    tail_back: Length::from_mm(-30.0),
+    adjusts: Adjusts::Upward,
 };
 
 fn springs(count: usize, rate: f64, aside: f64, claw_in: f64) -> Vec<Hooked> {
     vec![
         Hooked {
             spring: Spring {
+                works: Works::Pulled,
                 rate: Rate::from_newtons_per_metre(rate),
                 free: Length::from_mm(52.0),
                 preload: Force::from_newtons(8.0),
@@ -139,4 +153,70 @@ fn held_down_is_what_the_springs_have_to_spare() {
     assert!(spare > Force::ZERO);
     assert!(PLATE.rest(pull + spare, &hooked).unwrap().radians().abs() < 1e-6);
     assert_eq!(PLATE.rest(pull, &[]), Err(VibratoError::NoSprings));
+}
+
+#[test]
+fn tails_rest_where_scipys_vectors_say() {
+    let mut balanced = 0;
+    for line in include_str!("reference/tail.csv").lines().skip(2) {
+        let cells: Vec<&str> = line.split(',').collect();
+        let number = |at: usize| cells[at].parse::<f64>().unwrap();
+        let pull = Force::from_newtons(number(0));
+        let hooked = [Hooked {
+            spring: Spring {
+                works: Works::Pressed,
+                rate: Rate::from_newtons_per_metre(number(1)),
+                free: Length::from_mm(40.0),
+                preload: Force::ZERO,
+            },
+            aside: Length::ZERO,
+            claw_in: Length::from_metres(number(2)),
+        }];
+        let rest = TAIL.rest(pull, &hooked);
+        if cells[3].is_empty() {
+            assert_eq!(rest, Err(VibratoError::Unbalanced), "{line}");
+            continue;
+        }
+        balanced += 1;
+        let rest = rest.unwrap();
+        assert!(
+            (rest.radians() - number(3)).abs() < 1e-6,
+            "{line}: {rest:?}"
+        );
+        assert!((TAIL.gap(rest).metres() - number(4)).abs() < 1e-7, "{line}");
+        let (length, _) = TAIL.spring_torque(&hooked[0], rest);
+        assert!((length.metres() - number(5)).abs() < 1e-7, "{line}");
+        // The seat and the rate that are asked for are those there are.
+        let further = TAIL.claw_for(pull, &hooked, rest).unwrap();
+        assert!(
+            further.abs() < Length::from_mm(0.001),
+            "{line}: {further:?}"
+        );
+        let rate = TAIL.rate_found(pull, &hooked, rest).unwrap();
+        assert!(
+            (rate.newtons_per_metre() / number(1) - 1.0).abs() < 1e-4,
+            "{line}: {rate:?}"
+        );
+    }
+    assert!(balanced >= 8, "{balanced}");
+}
+
+#[test]
+fn a_seat_further_up_lifts_a_tail_against_its_strings() {
+    let spring = |up: f64| Hooked {
+        spring: Spring {
+            works: Works::Pressed,
+            rate: Rate::from_newtons_per_metre(18_000.0),
+            free: Length::from_mm(40.0),
+            preload: Force::ZERO,
+        },
+        aside: Length::ZERO,
+        claw_in: Length::from_mm(up),
+    };
+    let pull = Force::from_newtons(430.0);
+    let gap = |up: f64| TAIL.gap(TAIL.rest(pull, &[spring(up)]).unwrap());
+    assert!(gap(1.0) > gap(0.0));
+    // Heavier strings press it down.
+    let heavier = TAIL.rest(pull * 1.1, &[spring(0.0)]).unwrap();
+    assert!(TAIL.gap(heavier) < gap(0.0));
 }

@@ -2,6 +2,7 @@
 
 use gradimen_bench::balance::BalanceAction;
 use gradimen_bench::event::Event;
+use gradimen_bench::hardware::VibratoKind;
 use gradimen_bench::plan::{Action, Plan};
 use gradimen_bench::setup::{HeightAction, NutAction, PickupAction, ReliefAction};
 use gradimen_bench::whole::{Station, next_station};
@@ -28,9 +29,16 @@ impl StandIn {
     }
 
     fn follow_balance(&mut self, plan: &Plan) -> Vec<Event> {
+        let has_claw = plan
+            .balance
+            .as_ref()
+            .is_some_and(|balance| balance.record.kind == VibratoKind::BodySprings);
         match plan.balance.as_ref().map(|balance| &balance.action) {
             Some(BalanceAction::Read) => vec![self.read_balance()],
-            Some(BalanceAction::Turn(step)) => vec![self.turn_claw(step.turns.value())],
+            Some(BalanceAction::Turn(step)) if has_claw => {
+                vec![self.turn_claw(step.turns.value())]
+            }
+            Some(BalanceAction::Turn(step)) => vec![self.move_seat(step.turns.value())],
             Some(BalanceAction::Springs(Some(count))) => vec![self.hook_springs(*count)],
             _ => Vec::new(),
         }
@@ -85,7 +93,7 @@ impl StandIn {
                     PickupAction::Turn(step) => {
                         return vec![self.turn_pickup(pickup, side.side, step.turns.value())];
                     }
-                    PickupAction::Leave => {}
+                    PickupAction::AtEnd { .. } | PickupAction::Leave => {}
                 }
             }
         }

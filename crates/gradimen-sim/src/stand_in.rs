@@ -4,17 +4,18 @@
 //! a neck that is no parabola, play and lag in rod and screws, other cores, another finger.
 //! It works heights out by its own geometry and not by the levers the estimate uses.
 
+mod plate;
+
 use gradimen_bench::event::{Against, Event, Gap, HeightAdjuster, ReliefSpan, Side};
-use gradimen_bench::hardware::{Lifts, VibratoRecord};
+use gradimen_bench::hardware::Lifts;
 use gradimen_bench::job::Job;
 use gradimen_bench::record::Measured;
 use gradimen_core::intonation::{Heights, IntonationError};
 use gradimen_core::neck::{FretTops, Span};
-use gradimen_core::quantity::{Angle, Cents, Curvature, Force, Length, Turns};
-use gradimen_core::spring::Spring;
-use gradimen_core::vibrato::{Hooked, Plate};
+use gradimen_core::quantity::{Cents, Curvature, Length, Turns};
 
 use crate::{Chance, Saddle, Tuner};
+use plate::{HiddenPlate, pull_of};
 
 /// The tuner the stand-in is read with.
 pub const TUNER: Tuner = Tuner {
@@ -475,166 +476,6 @@ impl StandIn {
             self.saddles[usize::from(on - 1)].turn(Turns::new(turns));
         }
         Event::SaddleMoved { string, turns }
-    }
-}
-
-/// A plate with its own springs: other rates and arms than the record says.
-#[derive(Debug, Clone)]
-struct HiddenPlate {
-    plate: Plate,
-    spring: Spring,
-    count: u8,
-    claw: Length,
-    pitch: Length,
-    level_gap: Length,
-    pull: Force,
-    angle: Angle,
-}
-
-/// The pull of all strings of a job.
-fn pull_of(job: &Job) -> Force {
-    (1..)
-        .zip(job.strings())
-        .map(|(string, state)| state.tension(job.instrument().scale(string)))
-        .sum()
-}
-
-impl HiddenPlate {
-    fn new(record: &VibratoRecord, pull: Force, chance: &mut Chance) -> Self {
-        let mut plate = record.plate();
-        plate.crown_up += mm(chance.normal(0.4));
-        plate.crown_back += mm(chance.normal(0.4));
-        plate.hook_down += mm(chance.normal(0.7));
-        let spring = record.spring();
-        let mut hidden = Self {
-            plate,
-            spring: Spring {
-                rate: spring.rate * chance.between(0.85, 1.18),
-                ..spring
-            },
-            count: record.springs,
-            claw: Length::ZERO,
-            pitch: record.claw_pitch.middle(),
-            level_gap: record.level_gap.middle(),
-            pull,
-            angle: Angle::ZERO,
-        };
-        // It came balanced somehow, at a gap that is not the one wanted.
-        let gap = mm(chance.between(0.8, 4.5));
-        let angle = hidden.plate.angle_of(gap - hidden.level_gap);
-        if let Ok(claw) = hidden.plate.claw_for(pull, &hidden.hooked(), angle) {
-            hidden.claw = claw;
-        }
-        hidden.retune();
-        hidden
-    }
-
-    fn hooked(&self) -> Vec<Hooked> {
-        vec![
-            Hooked {
-                spring: self.spring,
-                aside: Length::ZERO,
-                claw_in: self.claw,
-            };
-            usize::from(self.count)
-        ]
-    }
-
-    /// Tuned up to pitch again: the plate goes where strings and springs agree, or lies on the body.
-    fn retune(&mut self) {
-        let down = self.plate.angle_of(-self.level_gap);
-        let hooked = self.hooked();
-        let highest = Angle::from_radians(0.28);
-        let up = if self.plate.held_down(self.pull, &hooked) > Force::ZERO {
-            down
-        } else {
-            highest
-        };
-        self.angle = self
-            .plate
-            .rest(self.pull, &hooked)
-            .unwrap_or(up)
-            .max(down)
-            .min(highest);
-    }
-
-    fn gap(&self) -> Length {
-        (self.level_gap + self.plate.gap(self.angle)).max(Length::ZERO)
-    }
-}
-
-impl StandIn {
-    /// The gap under the vibrato as it really is; nothing without one.
-    pub fn vibrato_gap(&self) -> Length {
-        self.vibrato.as_ref().map_or(Length::ZERO, HiddenPlate::gap)
-    }
-
-    /// The gap read with a rule to a tenth of a millimetre, or the plate found flat.
-    pub fn read_balance(&mut self) -> Event {
-        let gap = self.vibrato_gap().mm() + self.chance.normal(0.08);
-        let tenths = (gap * 10.0).round() / 10.0;
-        Event::BalanceRead {
-            gap: (tenths > 0.05).then(|| Measured::mm(tenths)),
-        }
-    }
-
-    /// Lets something happen to the plate, and carries every crown along with it.
-    fn with_plate(&mut self, happens: impl FnOnce(&mut HiddenPlate)) {
-        let Some(plate) = &mut self.vibrato else {
-            return;
-        };
-        let (x0, z0) = plate.plate.crown(plate.angle);
-        happens(plate);
-        plate.retune();
-        let (x1, z1) = plate.plate.crown(plate.angle);
-        for crown in &mut self.crown {
-            *crown += (z1 - z0).mm();
-        }
-        for saddle in &mut self.saddles {
-            let setback = saddle.setback() + (x1 - x0);
-            saddle.place(setback);
-        }
-        self.relay();
-    }
-
-    /// Turns both screws of the claw and brings the strings back to pitch; positive is in.
-    pub fn turn_claw(&mut self, turns: f64) -> Event {
-        self.with_plate(|plate| plate.claw += plate.pitch * turns);
-        Event::ClawTurned { turns }
-    }
-
-    /// Hooks on so many springs and brings the strings back to pitch.
-    pub fn hook_springs(&mut self, count: u8) -> Event {
-        self.with_plate(|plate| plate.count = count);
-        Event::SpringsHooked {
-            count,
-            converging: false,
-        }
-    }
-
-    /// Other strings or another tuning, as the job has them now.
-    ///
-    /// # Errors
-    /// [`IntonationError`] when a string has no right place at all.
-    pub fn restrung(&mut self, job: &Job) -> Result<(), IntonationError> {
-        let pull = pull_of(job);
-        self.with_plate(|plate| plate.pull = pull);
-        let pitch = job.instrument().bridge.intonation.pitch.middle();
-        for (index, state) in job.strings().iter().enumerate() {
-            let stood = self.saddles[index].setback();
-            let believed = state.speaking.with_heights(self.heights(index));
-            let mut saddle = Saddle::hidden(
-                &believed,
-                &state.spec,
-                pitch,
-                Length::ZERO,
-                &mut self.chance,
-            )?;
-            saddle.place(stood);
-            self.saddles[index] = saddle;
-        }
-        self.relay();
-        Ok(())
     }
 }
 

@@ -193,10 +193,31 @@ impl Event {
                     |gap| format!("gap {}", gap.written)
                 )
             ),
-            Self::ClawTurned { turns } => format!(
-                "Claw {} {}",
-                print::turns_with_word(Turns::new(turns.abs())),
-                if *turns >= 0.0 { "in" } else { "out" }
+            Self::ClawTurned { turns, apart } => {
+                let side = |turns: f64| {
+                    format!(
+                        "{} {}",
+                        print::turns_with_word(Turns::new(turns.abs())),
+                        if turns >= 0.0 { "in" } else { "out" }
+                    )
+                };
+                if *apart == 0.0 {
+                    format!("Claw {}", side(*turns))
+                } else {
+                    format!(
+                        "Claw: treble side {}, bass side {}",
+                        side(turns - apart),
+                        side(turns + apart)
+                    )
+                }
+            }
+            Self::SeatMoved { by } => format!("Seat of the vibrato's spring: {}", by.written),
+            Self::SpringMeasured { length } => {
+                format!("A spring of the vibrato is {} long", length.written)
+            }
+            Self::ClawEnds { treble, bass } => format!(
+                "From claw to wall: {} at the treble side, {} at the bass side",
+                treble.written, bass.written
             ),
             Self::SpringsHooked { count, converging } => format!(
                 "{count} springs{}",
@@ -225,6 +246,44 @@ impl Event {
                 side.key(),
                 print::turns_with_word(Turns::new(turns.abs())),
                 if *turns >= 0.0 { "up" } else { "down" }
+            ),
+            Self::PoleRead {
+                pickup,
+                string,
+                gap,
+            } => format!(
+                "Pickup {}, string {string}: gap {}",
+                pickup + 1,
+                gap.written
+            ),
+            Self::PoleTurned {
+                pickup,
+                string,
+                turns,
+            } => format!(
+                "Pickup {}, pole of string {string}: {} {}",
+                pickup + 1,
+                print::turns_with_word(Turns::new(turns.abs())),
+                if *turns >= 0.0 { "up" } else { "down" }
+            ),
+            Self::PickupAtEnd { pickup, side, end } => format!(
+                "Pickup {}, {} side: {}",
+                pickup + 1,
+                side.key(),
+                match end {
+                    HeightEnd::Bottom => "foam or spring squeezed, no further down",
+                    HeightEnd::Top => "no thread left, no further up",
+                }
+            ),
+            Self::PickupWanted {
+                pickup,
+                treble,
+                bass,
+            } => format!(
+                "Pickup {} wanted {} treble, {} bass",
+                pickup + 1,
+                treble.written,
+                bass.written
             ),
             Self::LevelRead {
                 pickup,

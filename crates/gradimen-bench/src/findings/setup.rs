@@ -1,14 +1,15 @@
 //! What is found about neck, nut and heights.
 
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::{Force, Length, Rate};
 use gradimen_core::units::print;
 
 use super::Severity;
 use crate::balance::{BalanceAction, BalancePlan};
 use crate::event::{HeightEnd, RodStop, Side};
+use crate::hardware::VibratoKind;
 use crate::instrument::Kind;
 use crate::job::Job;
-use crate::setup::{HeightAction, NeckFault, NutAction, SetupPlan};
+use crate::setup::{HeightAction, NeckFault, NutAction, PickupAction, SetupPlan};
 
 /// Something about neck, nut or heights.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,6 +44,29 @@ pub enum SetupFinding {
     },
     /// A plate that is pulled far up at rest.
     PulledUp(Length),
+    /// The claw would stand at its wall or out of its thread, or a seat beyond its travel.
+    ClawSpent {
+        /// How far it would have to go; positive makes the springs stronger.
+        by: Length,
+        /// Whether that is a claw.
+        claw: bool,
+        /// The rate of a spring that would do where it stands.
+        rate: Option<Rate>,
+    },
+    /// A spring hangs loose, or is stretched to twice its length and more.
+    SpringsAtEnd {
+        /// Whether it hangs loose.
+        loose: bool,
+    },
+    /// A side of a pickup is at its end.
+    PickupSpent {
+        /// Which, in words.
+        which: String,
+        /// Which end.
+        end: HeightEnd,
+        /// How far it would have to go on.
+        short_by: Length,
+    },
     /// A long neck that has to be tightened far: off load.
     OffLoad,
 }
@@ -55,8 +79,11 @@ impl SetupFinding {
             Self::Neck(NeckFault::TrebleMore { .. } | NeckFault::BackBow) | Self::NutTooLow(_) => {
                 Severity::Warning
             }
-            Self::TooNear(_) | Self::PulledUp(_) => Severity::Warning,
-            Self::Springs { .. } => Severity::Stop,
+            Self::TooNear(_)
+            | Self::PulledUp(_)
+            | Self::SpringsAtEnd { .. }
+            | Self::PickupSpent { .. } => Severity::Warning,
+            Self::Springs { .. } | Self::ClawSpent { .. } => Severity::Stop,
             Self::OffLoad => Severity::Note,
         }
     }
@@ -72,6 +99,9 @@ impl SetupFinding {
             Self::TooNear(_) => "pickup_too_near",
             Self::PulledUp(_) => "pulled_up",
             Self::Springs { .. } => "springs",
+            Self::ClawSpent { .. } => "claw_spent",
+            Self::SpringsAtEnd { .. } => "springs_at_end",
+            Self::PickupSpent { .. } => "pickup_spent",
             Self::OffLoad => "off_load",
         }
     }
@@ -84,7 +114,7 @@ impl SetupFinding {
     }
 
     pub(super) fn sentence(&self) -> String {
-        let hundredths = |value: Length| format!("{:.2} mm", value.mm());
+        let hundredths = |value: Length| format!("{:.2} mm", value.mm()).replace('-', "\u{2212}");
         match self {
             Self::Neck(NeckFault::Twist { backward, relief }) => {
                 let other = match backward {
@@ -137,6 +167,28 @@ impl SetupFinding {
                 "The vibrato is pulled up: {:.1} mm under its tail. Every height and setback read now is of a tilted plate: bring it down before anything else is read.",
                 gap.mm()
             ),
+            Self::ClawSpent { by, claw, .. } => format!(
+                "{} would have to go {:.1} mm {}, beyond its thread or its wall.",
+                if *claw { "The claw" } else { "The seat of the spring" },
+                by.abs().mm(),
+                match (*claw, *by > Length::ZERO) {
+                    (true, true) => "in",
+                    (true, false) => "out",
+                    (false, true) => "up",
+                    (false, false) => "down",
+                }
+            ),
+            Self::SpringsAtEnd { loose: true } => "A spring of the vibrato hangs loose at rest: it can come off its hook or rattle.".to_owned(),
+            Self::SpringsAtEnd { loose: false } => "A spring of the vibrato is stretched to twice its length and more: it will not come back as it was.".to_owned(),
+            Self::PickupSpent { which, end, short_by } => format!(
+                "The {which}: {}, and still {:.1} mm short.",
+                match end {
+                    HeightEnd::Bottom => "foam or spring squeezed, no further down",
+                    HeightEnd::Top => "no thread left, no further up",
+                },
+                short_by.mm()
+            ),
+            Self::Springs { on: 1, wanted: None } => "This spring cannot hold this set where it is wanted.".to_owned(),
             Self::Springs { on, wanted: Some(wanted) } => format!(
                 "{on} springs cannot hold this set where it is wanted: {wanted} could, with the claw in its range."
             ),
@@ -153,6 +205,32 @@ impl SetupFinding {
 
     pub(super) fn ways(&self) -> Vec<String> {
         match self {
+            Self::ClawSpent { claw, rate, .. } => {
+                let mut ways = Vec::new();
+                if let Some(rate) = rate {
+                    ways.push(format!(
+                        "springs of {} each hold it where the adjuster stands",
+                        print::rate(*rate)
+                    ));
+                }
+                if *claw {
+                    ways.push("another number of springs".to_owned());
+                }
+                ways.push("strings that pull otherwise: see what another set would change".to_owned());
+                ways
+            }
+            Self::SpringsAtEnd { .. } => vec![
+                "another number of springs, so that each works in the middle of its stretch"
+                    .to_owned(),
+            ],
+            Self::PickupSpent { end, .. } => vec![
+                match end {
+                    HeightEnd::Bottom => "never force it: covers crack. Thinner foam or shorter springs, by someone who takes the pickup out",
+                    HeightEnd::Top => "longer screws, or foam under the pickup",
+                }
+                .to_owned(),
+                "or leave it, and even the others out to it by ear".to_owned(),
+            ],
             Self::NutTooLow(_) => vec![
                 "a new nut, or a shim under it".to_owned(),
                 "fill the slot and cut it again: wear glasses, and keep the dust out of the lungs"
@@ -206,13 +284,30 @@ const PULLED_UP: Length = Length::from_mm(5.0);
 
 pub(super) fn balance(balance: &BalancePlan) -> Vec<SetupFinding> {
     let mut found = Vec::new();
+    if balance.claw_spent {
+        found.push(SetupFinding::ClawSpent {
+            by: balance.claw.1 - balance.claw.0,
+            claw: balance.record.kind == VibratoKind::BodySprings,
+            rate: balance.rate_wanted,
+        });
+    }
+    if balance.last.is_some()
+        && let Some(hook) = balance.hooks.iter().find(|hook| hook.at_end)
+    {
+        found.push(SetupFinding::SpringsAtEnd {
+            loose: hook.pull == Force::ZERO,
+        });
+    }
     if let BalanceAction::Springs(wanted) = balance.action {
         found.push(SetupFinding::Springs {
             on: balance.record.springs,
             wanted,
         });
     }
-    if balance.last.is_some() && balance.now.value > balance.target.max(PULLED_UP) {
+    if balance.last.is_some()
+        && balance.record.kind == VibratoKind::BodySprings
+        && balance.now.value > balance.target.max(PULLED_UP)
+    {
         found.push(SetupFinding::PulledUp(balance.now.value));
     }
     found
@@ -255,6 +350,17 @@ pub(super) fn findings(job: &Job, setup: &SetupPlan) -> Vec<SetupFinding> {
         .collect();
     if !near.is_empty() {
         found.push(SetupFinding::TooNear(near));
+    }
+    for pickup in &setup.pickups {
+        for side in &pickup.sides {
+            if let PickupAction::AtEnd { end, short_by } = side.action {
+                found.push(SetupFinding::PickupSpent {
+                    which: format!("{} pickup, {} side", pickup.name, side.side.key()),
+                    end,
+                    short_by,
+                });
+            }
+        }
     }
     for adjuster in &setup.height.adjusters {
         if let HeightAction::AtEnd {

@@ -137,6 +137,24 @@ pub enum GeometryStep {
         /// By how many turns.
         turns: f64,
     },
+    /// The gap under a string over a pickup was read.
+    Pole {
+        /// Which pickup.
+        pickup: u8,
+        /// Which string.
+        string: u8,
+        /// The gap.
+        gap: Measured,
+    },
+    /// A pole was moved.
+    PoleMoved {
+        /// Which pickup.
+        pickup: u8,
+        /// Under which string.
+        string: u8,
+        /// How far nearer to the string.
+        up: Length,
+    },
     /// The strings pull otherwise.
     Pull {
         /// Change as a share of the pull before.
@@ -251,6 +269,25 @@ impl Geometry {
                 self.filter.p[(at, at)] += (moved * PICKUP_GIVE).powi(2);
                 false
             }
+            GeometryStep::Pole {
+                pickup,
+                string,
+                gap,
+            } => {
+                // It says of the pole, which hangs on nothing else: it is kept beside the filter, and
+                // carried with its string and its pickup.
+                let sight = self.pole_sight(*pickup, *string)?;
+                let place = Place::Pole(*pickup, *string);
+                self.remember(place, sight, Some(gap.middle()), gap.written.clone());
+                false
+            }
+            GeometryStep::PoleMoved { pickup, string, up } => {
+                self.pole_sight(*pickup, *string)?;
+                if let Some(last) = self.last.get_mut(&Place::Pole(*pickup, *string)) {
+                    last.drift -= *up;
+                }
+                false
+            }
             GeometryStep::Pull { change } => {
                 self.pulled(*change);
                 false
@@ -362,7 +399,7 @@ impl Geometry {
                 Place::Relief(_) => tolerance::RELIEF * (last.sight.slope.norm() / plain),
                 Place::Nut(_) => tolerance::NUT,
                 Place::Action(_) => tolerance::ACTION,
-                Place::Pickup(..) => tolerance::PICKUP,
+                Place::Pickup(..) | Place::Pole(..) => tolerance::PICKUP,
             };
             if last.drift.abs() > allowed {
                 last.fresh = 0;

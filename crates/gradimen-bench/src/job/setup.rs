@@ -1,9 +1,8 @@
 //! The fold of what is told at the geometry stations.
 
-use gradimen_core::quantity::{Length, Level};
+use gradimen_core::quantity::Length;
 
-use super::{Buzz, Job, JobError, LevelReading, sound};
-use crate::balance::BalanceStep;
+use super::{Buzz, Job, JobError, sound};
 use crate::event::{Event, Gap, HeightAdjuster, Targets};
 use crate::geometry::{GeometryError, GeometryStep};
 use crate::record::Measured;
@@ -11,11 +10,7 @@ use crate::record::Measured;
 /// No one turns a rod further than this in one go.
 const MOST_ROD_TURNS: f64 = 2.0;
 /// No one turns a height screw further than this in one go.
-const MOST_HEIGHT_TURNS: f64 = 30.0;
-/// A plate further up than this is off its edge.
-const HIGHEST_TAIL: Length = Length::from_mm(15.0);
-/// No one turns a claw further than this in one go.
-const MOST_CLAW_TURNS: f64 = 10.0;
+pub(super) const MOST_HEIGHT_TURNS: f64 = 30.0;
 /// Gaps and heights beyond this were meant otherwise.
 const HIGHEST: Length = Length::from_mm(10.0);
 
@@ -177,114 +172,12 @@ impl Job {
                     attack: *attack,
                 });
             }
-            Event::BalanceRead { gap } => {
-                self.with_vibrato()?;
-                match gap {
-                    Some(gap) => {
-                        sound(gap, "gap under the vibrato")?;
-                        if gap.low < Length::ZERO || gap.high > HIGHEST_TAIL {
-                            return Err(JobError::Value {
-                                what: "gap under the vibrato",
-                                read: gap.written.clone(),
-                                expected: "0 to 15 mm",
-                            });
-                        }
-                        self.weigh(BalanceStep::Read(gap.clone()));
-                    }
-                    None => self.weigh(BalanceStep::Flat),
-                }
+            other => {
+                self.apply_balance(other)?;
+                self.apply_pickups(other)?;
             }
-            Event::ClawTurned { turns } => {
-                self.with_vibrato()?;
-                bounded(
-                    *turns,
-                    MOST_CLAW_TURNS,
-                    "turns of the claw",
-                    "at most 10 either way",
-                )?;
-                self.weigh(BalanceStep::Claw(*turns));
-            }
-            Event::SpringsHooked { count, converging } => {
-                self.with_vibrato()?;
-                if !(1..=5).contains(count) {
-                    return Err(JobError::Value {
-                        what: "springs",
-                        read: count.to_string(),
-                        expected: "1 to 5",
-                    });
-                }
-                self.weigh(BalanceStep::Springs {
-                    count: *count,
-                    converging: *converging,
-                });
-            }
-            Event::BalanceWanted { school } => {
-                self.with_vibrato()?;
-                self.balance_school = Some(*school);
-            }
-            Event::PickupRead {
-                pickup,
-                side,
-                gap,
-                kept,
-            } => {
-                height(gap, "gap of a pickup")?;
-                self.geometry.pickup_sight(*pickup, *side)?;
-                self.lay(GeometryStep::Pickup {
-                    pickup: *pickup,
-                    side: *side,
-                    gap: gap.clone(),
-                    kept: *kept,
-                });
-            }
-            Event::PickupTurned {
-                pickup,
-                side,
-                turns,
-            } => {
-                bounded(
-                    *turns,
-                    MOST_HEIGHT_TURNS,
-                    "turns of a pickup's screw",
-                    "at most 30 either way",
-                )?;
-                self.geometry.pickup_sight(*pickup, *side)?;
-                self.lay(GeometryStep::PickupTurned {
-                    pickup: *pickup,
-                    side: *side,
-                    turns: *turns,
-                });
-            }
-            Event::LevelRead {
-                pickup,
-                string,
-                decibels,
-            } => {
-                self.index(*string)?;
-                self.geometry
-                    .pickup_sight(*pickup, crate::event::Side::Bass)?;
-                bounded(*decibels, 150.0, "level of a pickup", "-150 to +150 dB")?;
-                self.levels.push(LevelReading {
-                    pickup: *pickup,
-                    string: *string,
-                    level: Level::from_decibels(*decibels),
-                    at: self.geometry_steps.len() - 1,
-                });
-            }
-            _ => {}
         }
         Ok(())
-    }
-
-    fn with_vibrato(&self) -> Result<(), JobError> {
-        if self.instrument.bridge.vibrato.is_some() {
-            return Ok(());
-        }
-        Err(JobError::Value {
-            what: "vibrato",
-            read: "a bridge without one on its record".to_owned(),
-            expected: "a vibrato with springs in the body",
-        })
     }
 
     fn check_adjuster(&self, adjuster: HeightAdjuster) -> Result<(), JobError> {
@@ -320,7 +213,7 @@ impl Job {
     }
 }
 
-fn height(measured: &Measured, what: &'static str) -> Result<(), JobError> {
+pub(super) fn height(measured: &Measured, what: &'static str) -> Result<(), JobError> {
     sound(measured, what)?;
     if measured.low < Length::ZERO || measured.high > HIGHEST {
         return Err(JobError::Value {
@@ -332,7 +225,7 @@ fn height(measured: &Measured, what: &'static str) -> Result<(), JobError> {
     Ok(())
 }
 
-fn bounded(
+pub(super) fn bounded(
     value: f64,
     most: f64,
     what: &'static str,

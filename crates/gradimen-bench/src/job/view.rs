@@ -1,7 +1,7 @@
 //! What there is to see of a job.
 
 use gradimen_core::pitch::ConcertPitch;
-use gradimen_core::quantity::{Cents, Length};
+use gradimen_core::quantity::{Cents, Length, Turns};
 use jiff::Timestamp;
 
 use super::{
@@ -10,7 +10,7 @@ use super::{
 use crate::balance::Balance;
 use crate::event::{
     BalanceSchool, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player,
-    RodStop, Stage, Strung, Targets, Tuner, Tuning,
+    RodStop, Side, Stage, Strung, Targets, Tuner, Tuning,
 };
 use crate::geometry::Geometry;
 use crate::hardware::BridgeFamily;
@@ -137,6 +137,32 @@ impl Job {
                 BridgeFamily::DoubleLocking => BalanceSchool::Level,
                 _ => BalanceSchool::SmallFloat,
             })
+    }
+
+    /// The end a side of a pickup was found at.
+    pub fn pickup_end(&self, pickup: u8, side: Side) -> Option<HeightEnd> {
+        let found = self
+            .pickup_ends
+            .iter()
+            .find(|(on, _)| *on == (pickup, side));
+        found.map(|(_, end)| *end)
+    }
+
+    /// How far a screw of a pickup was turned in all; positive brings it nearer.
+    pub fn pickup_turned(&self, pickup: u8, side: Side) -> Turns {
+        self.pickup_turns
+            .get(&(pickup, side))
+            .copied()
+            .unwrap_or(Turns::ZERO)
+    }
+
+    /// What the gaps of a pickup are to be, treble and bass: as told, or as usual for its family.
+    pub fn pickup_wanted(&self, pickup: u8) -> Option<[Length; 2]> {
+        if let Some(told) = self.pickups_wanted.get(&pickup) {
+            return Some([told[0].middle(), told[1].middle()]);
+        }
+        let record = self.instrument.pickups.get(usize::from(pickup))?;
+        Some(crate::methods::pickup_target(record.family))
     }
 
     /// The levels that were read.

@@ -32,11 +32,11 @@ pub(super) fn claw(job: &Job, plan: &BalancePlan) -> Option<MoveReport> {
     let step = plan.next_move()?;
     Some(MoveReport {
         station: "balance",
-        adjuster: "claw, both screws".to_owned(),
+        adjuster: plan.record.kind.adjuster().to_owned(),
         strings: Vec::new(),
         distance_mm: Some(mm(step.distance)),
         turns: Some(rounded(step.turns.value())),
-        direction: format!("{} {}", print::turns_with_word(step.turns), step.rotation),
+        direction: step.in_words(plan.record.kind, step.turns),
         rounds: step.rounds,
         expected: vec![gap(job.instrument().strings, 0, step.expected)],
         travel_behind_mm: None,

@@ -1,24 +1,23 @@
 //! The pickups station: gaps with the strings held at the last fret, at the heights to come, and
-//! levels made equal.
+//! poles string by string.
 
-use gradimen_core::pickup::FallOff;
 use gradimen_core::quantity::{Estimate, Length, Level, Turns};
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::print::rounded_turns;
 use nalgebra::DVector;
 
+use super::levels::{self, Across, Louder};
 use super::{Decision, Quantity};
-use crate::event::Side;
+use crate::event::{HeightEnd, Side};
 use crate::geometry::{Geometry, Place};
+use crate::hardware::PickupRecord;
 use crate::job::Job;
-use crate::methods::{pickup_target, tolerance};
+use crate::methods::tolerance;
 
 /// Nearer than this the magnets pull on wound strings and give double notes (common practice).
 const TOO_NEAR: Length = Length::from_mm(1.2);
-/// Levels are made equal within what players hear.
-const LEVELS_EQUAL: Level = Level::from_decibels(1.0);
-/// A balance never sends a pickup nearer than this, or further.
-const BALANCE_WITHIN: (Length, Length) = (Length::from_mm(1.4), Length::from_mm(5.0));
+/// A pole this far from where the board's radius has it can be heard (from memory: about a decibel).
+const POLE_TOLERANCE: Length = Length::from_mm(0.3);
 
 /// What to do at a side of a pickup.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,6 +26,13 @@ pub enum PickupAction {
     Read,
     /// Turn its screw.
     Turn(PickupMove),
+    /// Its screw is at its end, and so much further it should go.
+    AtEnd {
+        /// Which end: down, foam or spring are squeezed.
+        end: HeightEnd,
+        /// How far.
+        short_by: Length,
+    },
     /// Nothing.
     Leave,
 }
@@ -57,19 +63,27 @@ pub struct PickupSide {
     pub too_near: bool,
 }
 
-/// How a pickup stands to the quietest one, by the levels that were read.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Louder {
-    /// Mean of its levels.
-    pub level: Level,
-    /// How much louder it is than the quietest.
-    pub by: Level,
-    /// How much further off it has to go to be as loud, within what is set in practice.
-    pub further: Length,
-    /// Whether that lies within what players hear already.
-    pub equal: bool,
-    /// Whether its own fall-off was fitted, or is only usual.
-    pub fitted: bool,
+/// The pole under one string.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Pole {
+    /// Which string.
+    pub string: u8,
+    /// The gap that was read, as it was written.
+    pub written: String,
+    /// The gap now.
+    pub gap: Length,
+    /// What the sides' targets ask for under this string.
+    pub wanted: Length,
+    /// How far it stands proud of a face that runs straight from side to side; negative sunk.
+    pub proud: Length,
+    /// How far it would, were it to follow the board's radius.
+    pub follows: Length,
+    /// How much louder its string is for that.
+    pub louder: Level,
+    /// Turns of its screw that put it right, positive nearer; nothing for poles that are fixed.
+    pub turns: Option<Turns>,
+    /// Whether it moved by more than can be carried since it was read.
+    pub stale: bool,
 }
 
 /// One pickup.
@@ -79,138 +93,157 @@ pub struct PickupPlan {
     pub name: String,
     /// Treble and bass.
     pub sides: [PickupSide; 2],
-    /// Its level, where levels were read.
+    /// Its poles, where they were read and both sides too.
+    pub poles: Vec<Pole>,
+    /// Whether its poles are screws.
+    pub pole_screws: bool,
+    /// Its level against the other pickups, where levels were read.
     pub louder: Option<Louder>,
+    /// Its level across the strings, where those of several were read.
+    pub across: Option<Across>,
 }
 
 pub(super) fn plan(job: &Job, geometry: &Geometry, end: &DVector<f64>) -> Vec<PickupPlan> {
-    let levels = levels(job, geometry);
+    let levels = levels::levels(job, geometry);
     job.instrument()
         .pickups
         .iter()
         .zip(0_u8..)
         .filter_map(|(record, index)| {
-            let targets = pickup_target(record.family);
-            let side = |at: usize| -> Option<PickupSide> {
-                let side = Side::ALL[at];
-                let sight = geometry.pickup_sight(index, side).ok()?;
-                let place = Place::Pickup(index, side);
-                let mut quantity =
-                    Quantity::new(geometry, place, &sight, targets[at], tolerance::PICKUP);
-                let off = geometry.look(&sight, end) - targets[at];
-                let pitch = record.pitch.middle();
-                let turns = rounded_turns(Turns::new(off.ratio(pitch)));
-                let action = match quantity.decision() {
-                    Decision::Unread | Decision::Again => PickupAction::Read,
-                    _ if off.abs() <= tolerance::PICKUP || turns == Turns::ZERO => {
-                        PickupAction::Leave
-                    }
-                    _ => PickupAction::Turn(PickupMove {
-                        distance: pitch * turns.value(),
-                        turns,
-                        rotation: if (turns > Turns::ZERO) == record.clockwise_raises {
-                            Rotation::Clockwise
-                        } else {
-                            Rotation::Counterclockwise
-                        },
-                        expected: Estimate::new(
-                            targets[at] + off - pitch * turns.value(),
-                            quantity.now.sigma,
-                        ),
-                    }),
-                };
-                quantity.after = match &action {
-                    PickupAction::Turn(step) => step.expected.value,
-                    _ => targets[at] + off,
-                };
-                Some(PickupSide {
-                    side,
-                    too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
-                    quantity,
-                    action,
-                })
-            };
+            let targets = job.pickup_wanted(index)?;
+            let of = |side: Side| one_side(job, geometry, end, (record, index), (side, targets));
+            let sides = [of(Side::Treble)?, of(Side::Bass)?];
             Some(PickupPlan {
                 name: record.name.clone(),
-                sides: [side(0)?, side(1)?],
+                poles: poles(job, geometry, record, index, targets),
+                pole_screws: record.pole_pitch.is_some(),
                 louder: levels.get(usize::from(index)).copied().flatten(),
+                across: levels::across(job, geometry, index),
+                sides,
             })
         })
         .collect()
 }
 
-/// Levels of every pickup against the quietest, from the last reading of every string.
-fn levels(job: &Job, geometry: &Geometry) -> Vec<Option<Louder>> {
-    let count = job.instrument().pickups.len();
-    let strings = job.instrument().strings;
-    let gap = |pickup: u8| -> Option<Length> {
-        let both = Side::ALL.map(|side| {
-            let sight = geometry.pickup_sight(pickup, side).ok()?;
-            geometry.last(Place::Pickup(pickup, side))?;
-            Some(geometry.predict(&sight).value)
-        });
-        Some((both[0]? + both[1]?) * 0.5)
+fn one_side(
+    job: &Job,
+    geometry: &Geometry,
+    end: &DVector<f64>,
+    (record, index): (&PickupRecord, u8),
+    (side, targets): (Side, [Length; 2]),
+) -> Option<PickupSide> {
+    let target = targets[usize::from(side == Side::Bass)];
+    let sight = geometry.pickup_sight(index, side).ok()?;
+    let place = Place::Pickup(index, side);
+    let mut quantity = Quantity::new(geometry, place, &sight, target, tolerance::PICKUP);
+    // How much nearer it has to come, at the heights to come.
+    let off = geometry.look(&sight, end) - target;
+    let pitch = record.pitch.middle();
+    let turns = rounded_turns(Turns::new(off.ratio(pitch)));
+    let found = job.pickup_end(index, side);
+    let action = match quantity.decision() {
+        Decision::Unread | Decision::Again => PickupAction::Read,
+        _ if off.abs() <= tolerance::PICKUP || turns == Turns::ZERO => PickupAction::Leave,
+        _ if at_end(found, off) => PickupAction::AtEnd {
+            end: found.unwrap_or(HeightEnd::Top),
+            short_by: off.abs(),
+        },
+        _ if beyond(record, job.pickup_turned(index, side), turns) => PickupAction::AtEnd {
+            end: if off > Length::ZERO {
+                HeightEnd::Top
+            } else {
+                HeightEnd::Bottom
+            },
+            short_by: off.abs(),
+        },
+        _ => PickupAction::Turn(PickupMove {
+            distance: pitch * turns.value(),
+            turns,
+            rotation: if (turns > Turns::ZERO) == record.clockwise_raises {
+                Rotation::Clockwise
+            } else {
+                Rotation::Counterclockwise
+            },
+            expected: Estimate::new(target + off - pitch * turns.value(), quantity.now.sigma),
+        }),
     };
-    let mean = |pickup: u8| -> Option<Level> {
-        let last: Vec<Level> = (1..=strings)
-            .filter_map(|string| {
-                let read = job.levels().iter().rev();
-                let mut of = read.filter(|read| read.pickup == pickup && read.string == string);
-                of.next().map(|read| read.level)
-            })
-            .collect();
-        let count = last.len();
-        (count > 0).then(|| last.into_iter().sum::<Level>() / count as f64)
+    quantity.after = match &action {
+        PickupAction::Turn(step) => step.expected.value,
+        _ => target + off,
     };
-    let means: Vec<Option<Level>> = (0..count)
-        .map(|pickup| mean(u8::try_from(pickup).unwrap_or(u8::MAX)))
-        .collect();
-    let Some(quietest) = means.iter().flatten().copied().reduce(Level::min) else {
-        return vec![None; count];
-    };
-    means
-        .into_iter()
-        .zip(0_u8..)
-        .map(|(level, pickup)| {
-            let level = level?;
-            let by = level - quietest;
-            let fitted = fitted(job, geometry, pickup);
-            let fall = fitted.unwrap_or_default();
-            let further = gap(pickup).map_or(Length::ZERO, |now| {
-                let wanted = fall.gap_for(now, -by);
-                let (near, far) = BALANCE_WITHIN;
-                wanted.max(near).min(far.max(now)) - now
-            });
-            Some(Louder {
-                level,
-                by,
-                further,
-                equal: by <= LEVELS_EQUAL,
-                fitted: fitted.is_some(),
-            })
-        })
-        .collect()
-}
-
-/// The fall-off of a pickup, where one string was read at two gaps that differ enough.
-fn fitted(job: &Job, geometry: &Geometry, pickup: u8) -> Option<FallOff> {
-    let read: Vec<_> = job
-        .levels()
-        .iter()
-        .filter(|read| read.pickup == pickup)
-        .collect();
-    let gap_at = |at: usize| geometry.pickup_gap_at(pickup, at);
-    read.iter().rev().find_map(|late| {
-        let early = read.iter().find(|early| {
-            early.string == late.string
-                && gap_at(early.at)
-                    .zip(gap_at(late.at))
-                    .is_some_and(|(a, b)| (a - b).abs() > Length::from_mm(0.5))
-        })?;
-        FallOff::fit(
-            (gap_at(early.at)?, early.level),
-            (gap_at(late.at)?, late.level),
-        )
-        .ok()
+    Some(PickupSide {
+        side,
+        too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
+        quantity,
+        action,
     })
+}
+
+/// Whether a move goes on past the end that was found.
+fn at_end(found: Option<HeightEnd>, nearer: Length) -> bool {
+    match found {
+        Some(HeightEnd::Top) => nearer > Length::ZERO,
+        Some(HeightEnd::Bottom) => nearer < Length::ZERO,
+        None => false,
+    }
+}
+
+/// Whether so many turns more leave no thread, by the travel on record: wherever it stood at first,
+/// a screw goes no further than its whole travel either way.
+fn beyond(record: &PickupRecord, turned: Turns, more: Turns) -> bool {
+    record.travel.as_ref().is_some_and(|travel| {
+        let all = record.pitch.middle() * (turned + more).value();
+        all.abs() > travel.middle()
+    })
+}
+
+/// Poles that were read, against what the board's radius asks for.
+fn poles(
+    job: &Job,
+    geometry: &Geometry,
+    record: &PickupRecord,
+    index: u8,
+    targets: [Length; 2],
+) -> Vec<Pole> {
+    let read = |side: Side| geometry.last(Place::Pickup(index, side)).is_some();
+    if !(read(Side::Treble) && read(Side::Bass)) {
+        return Vec::new();
+    }
+    let fall = levels::fitted(job, geometry, index).unwrap_or_default();
+    let side = |side: Side| -> Option<Length> {
+        let sight = geometry.pickup_sight(index, side).ok()?;
+        Some(geometry.predict(&sight).value)
+    };
+    let (Some(treble), Some(bass)) = (side(Side::Treble), side(Side::Bass)) else {
+        return Vec::new();
+    };
+    (1..=job.instrument().strings)
+        .filter_map(|string| {
+            let last = geometry.last(Place::Pole(index, string))?;
+            let sight = geometry.pole_sight(index, string).ok()?;
+            let flush = geometry.predict(&sight).value;
+            let gap = last.value? + last.drift;
+            let share = geometry.share(usize::from(string - 1));
+            // What the sides have now, carried across; and what they are to have.
+            let even = treble * (1.0 - share) + bass * share;
+            let off = gap - even;
+            Some(Pole {
+                string,
+                written: last.written.clone(),
+                gap,
+                wanted: targets[0] * (1.0 - share) + targets[1] * share,
+                proud: flush - gap,
+                follows: flush - even,
+                louder: fall.louder(gap.max(Length::ZERO), even.max(Length::from_mm(0.1))),
+                turns: record.pole_pitch.as_ref().map(|pitch| {
+                    if off.abs() <= POLE_TOLERANCE {
+                        Turns::ZERO
+                    } else {
+                        rounded_turns(Turns::new(off.ratio(pitch.middle())))
+                    }
+                }),
+                stale: last.fresh == 0,
+            })
+        })
+        .collect()
 }

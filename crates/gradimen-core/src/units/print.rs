@@ -2,7 +2,7 @@
 //! the others round to what a bench tool shows.
 
 use super::LengthUnit;
-use crate::quantity::{Cents, Length, Turns};
+use crate::quantity::{Cents, Length, NEWTONS_PER_POUND_FORCE, Rate, Turns};
 
 /// The minus of print, as wide as the plus.
 const MINUS: char = '\u{2212}';
@@ -92,6 +92,13 @@ pub fn cents(value: Cents) -> String {
     signed(value.value(), 1)
 }
 
+/// How hard a spring is: `1200 N/m (6.9 lbf/in)`.
+pub fn rate(value: Rate) -> String {
+    let metric = value.newtons_per_metre();
+    let inch = metric * Length::from_inches(1.0).metres() / NEWTONS_PER_POUND_FORCE;
+    format!("{metric:.0} N/m ({inch:.1} lbf/in)")
+}
+
 /// The finest part of a turn anyone sets by eye.
 pub const TURN_DIVISIONS: f64 = 8.0;
 
@@ -140,6 +147,10 @@ mod tests {
         assert_eq!(inches(Length::from_thou(10.0)), ".010 in");
         assert_eq!(inches(Length::from_inches(25.5)), "25.500 in");
         assert_eq!(thou(Length::from_thou(6.5)), "6.5 thou");
+        assert_eq!(
+            rate(Rate::from_newtons_per_metre(1200.0)),
+            "1200 N/m (6.9 lbf/in)"
+        );
         assert_eq!(cents(Cents::new(6.24)), "+6.2");
         assert_eq!(cents(Cents::new(-0.04)), "0.0");
         assert_eq!(cents(Cents::new(-1.1)), "\u{2212}1.1");

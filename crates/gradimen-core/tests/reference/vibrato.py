@@ -2,7 +2,8 @@
 
 Springs are 3-D vectors between their hooks, the plate a rigid body turned by a rotation matrix, and
 the rest angle the root of the summed torque about the knife edge (cross products). Pitch follows
-from the crown's displacement by Hooke and Mersenne.
+from the crown's displacement by Hooke and Mersenne. A tail on a pivot with one pressed spring goes
+into tail.csv in the same way.
 """
 import csv
 import itertools
@@ -52,4 +53,32 @@ with open("vibrato.csv", "w", newline="") as file:
     file.write("# SciPy; see vibrato.py\n")
     writer = csv.writer(file)
     writer.writerow(["pull", "springs", "rate", "aside", "claw_in", "rest", "gap", "cents_to_level"])
+    writer.writerows(rows)
+
+# A tail: strings 9 mm above its pivot, a spring pressed between a seat 16 mm before it and the frame.
+rows = []
+
+
+def tail_torque(angle, pull, rate, seat_up):
+    at = rotate((-0.016, 0.0, 0.0), angle)
+    along = at - np.array([-0.016, 0.0, -0.026 + seat_up])
+    length = np.linalg.norm(along)
+    push = rate * max(0.040 - length, 0.0)
+    moment = np.cross(at, along / length * push) + np.cross(rotate((0.004, 0.0, 0.009), angle), np.array([-pull, 0, 0]))
+    return moment[1], length
+
+
+for pull, rate, seat_up in itertools.product([380.0, 430.0, 480.0], [16000.0, 20000.0], [-0.002, 0.0, 0.003]):
+    signs = [tail_torque(a, pull, rate, seat_up)[0] for a in (-0.2, 0.3)]
+    if signs[0] * signs[1] > 0:
+        found = ["", "", ""]
+    else:
+        rest = brentq(lambda a: tail_torque(a, pull, rate, seat_up)[0], -0.2, 0.3, xtol=1e-13)
+        found = [f"{rest:.10f}", f"{-0.030 * np.sin(rest):.10f}", f"{tail_torque(rest, pull, rate, seat_up)[1]:.10f}"]
+    rows.append([pull, rate, seat_up, *found])
+
+with open("tail.csv", "w", newline="") as file:
+    file.write("# SciPy; see vibrato.py\n")
+    writer = csv.writer(file)
+    writer.writerow(["pull", "rate", "seat_up", "rest", "gap", "spring"])
     writer.writerows(rows)

@@ -33,6 +33,10 @@ pub(crate) const PICKUP_PLACE: LengthField =
     LengthField::mm("a pickup before the scale line", Millimetre, 5.0, 400.0);
 pub(crate) const VIBRATO_GAP: LengthField =
     LengthField::mm("the gap under the vibrato", Millimetre, 0.0, 15.0);
+pub(crate) const SPRING_LENGTH: LengthField =
+    LengthField::mm("the length of a spring", Millimetre, 5.0, 150.0);
+pub(crate) const CLAW_END: LengthField =
+    LengthField::mm("the claw before its wall", Millimetre, 0.0, 40.0);
 pub(crate) const PICKUP_GAP: LengthField =
     LengthField::mm("the gap of a pickup", Millimetre, 0.3, 10.0);
 pub(crate) const NUT_TO_TWELFTH: LengthField =
@@ -45,7 +49,10 @@ pub(crate) const BRIDGE_MOVE: LengthField =
 
 /// The limits of a field by the name forms use for it, for what a field shows back while typing.
 pub(crate) fn by_name(name: &str) -> Option<&'static LengthField> {
-    const NAMES: [(&str, &LengthField); 25] = [
+    const NAMES: [(&str, &LengthField); 28] = [
+        ("vibrato_part", &super::instrument::vibrato::PART),
+        ("spring_length", &SPRING_LENGTH),
+        ("claw_end", &CLAW_END),
         ("vibrato_gap", &VIBRATO_GAP),
         ("pickup_gap", &PICKUP_GAP),
         ("pocket", &POCKET),

@@ -32,7 +32,7 @@ struct FormPage {
     rods: Vec<Choice>,
     rod_places: Vec<Choice>,
     pickup_families: Vec<Choice>,
-    vibrato: [(&'static str, &'static str); 8],
+    vibrato: form::vibrato::Sheet,
     conflict: bool,
 }
 
@@ -83,6 +83,7 @@ impl FormPage {
         };
         Self {
             head: Head::new(),
+            vibrato: form::vibrato::sheet(fields.text("family")),
             heading,
             action,
             button,
@@ -93,7 +94,6 @@ impl FormPage {
             rods,
             rod_places,
             pickup_families,
-            vibrato: form::vibrato::LENGTHS,
             conflict: false,
         }
     }

@@ -5,6 +5,7 @@ use gradimen_core::pitch::{ConcertPitch, Pitch};
 use gradimen_core::units::print;
 use serde::Deserialize;
 
+use crate::forms::instrument::vibrato;
 use crate::forms::{limits, set};
 use crate::svg::escaped;
 
@@ -37,6 +38,7 @@ fn other(limits: &str, now: Option<&str>, typed: &str) -> String {
                 },
             )
         }
+        "spring_rate" => vibrato::understood(typed),
         "note" => typed.parse::<Pitch>().map_or_else(
             |error| error.to_string(),
             |pitch| {

@@ -1,6 +1,8 @@
-//! The cavity from the side: plate on its edge, block, springs on their hooks, claw, now and wanted.
+//! A vibrato from the side, now and wanted: the plate on its edge with block, springs and claw, or a
+//! tail on its pivot with one spring between its seats.
 
 use gradimen_bench::balance::BalancePlan;
+use gradimen_bench::hardware::VibratoKind;
 use gradimen_core::quantity::{Angle, Length};
 
 use super::{Anchor, Drawing};
@@ -16,6 +18,81 @@ const ABOVE: f64 = 40.0;
 
 /// Draws it; `field` is the HTML of the gap's field.
 pub(crate) fn draw(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
+    match balance.record.kind {
+        VibratoKind::BodySprings => cavity(balance, mirrored, field),
+        VibratoKind::TailSpring | VibratoKind::ArmSpring => tail(balance, mirrored, field),
+    }
+}
+
+/// A tail: bar on its pivot, strings above it, spring before it. Ten times as large as it is.
+fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
+    const SCALE: f64 = 10.0;
+    const PIVOT: (f64, f64) = (760.0, 130.0);
+    let mut drawing = Drawing::new(mirrored);
+    let plate = balance.record.plate();
+    let at = |x: Length, z: Length| (PIVOT.0 + x.mm() * SCALE, PIVOT.1 - z.mm() * SCALE);
+    let turned = |x: Length, z: Length, angle: Angle| {
+        let (sin, cos) = angle.radians().sin_cos();
+        at(x * cos - z * sin, x * sin + z * cos)
+    };
+    let mm = Length::from_mm;
+    let level_gap = balance.record.level_gap.middle();
+    let (left, body) = at(mm(-70.0), -level_gap);
+    let (right, _) = at(mm(20.0), Length::ZERO);
+    // The body under the bar; a seat may lie in it.
+    drawing.rect("wood", (left, body), (right - left, 12.0), 0.0);
+    let wanted = plate.angle_of(balance.target - level_gap);
+    let bar = plate.tail_back;
+    for (angle, class) in [(wanted, "stair"), (balance.angle, "string")] {
+        let front = turned(bar, Length::ZERO, angle);
+        drawing.line(class, front, turned(mm(6.0), Length::ZERO, angle));
+        let hold = turned(plate.crown_back, plate.crown_up, angle);
+        drawing.line(class, turned(plate.crown_back, Length::ZERO, angle), hold);
+        if class == "string" {
+            drawing.line("wire-thin", (left, hold.1 - 12.0), hold);
+            let seat = at(-plate.claw_front, balance.claw.0 - plate.claw_down);
+            spring(
+                &mut drawing,
+                seat,
+                turned(plate.hook_back, Length::ZERO, angle),
+            );
+            drawing.rect("saddle", (seat.0 - 18.0, seat.1), (36.0, 8.0), 2.0);
+            drawing.line("gap", front, (front.0, body));
+            drawing.html((front.0 - FIELD.0 - 16.0, front.1 + 6.0), FIELD, field);
+        }
+    }
+    let aim = at(-plate.claw_front, balance.claw.1 - plate.claw_down);
+    if (balance.claw.1 - balance.claw.0).abs() > mm(0.1) {
+        drawing.rect("aim", (aim.0 - 24.0, aim.1), (48.0, 5.0), 2.0);
+    }
+    drawing.text(
+        "small",
+        (aim.0 + 34.0, aim.1 + 8.0),
+        Anchor::Start,
+        "seat of the spring",
+    );
+    drawing.text(
+        "small",
+        (PIVOT.0 + 16.0, PIVOT.1 + 22.0),
+        Anchor::Start,
+        "pivot",
+    );
+    drawing.text(
+        "small",
+        (20.0, 24.0),
+        Anchor::Start,
+        "tail from the side, neck at the left; dashed: wanted",
+    );
+    let label = format!(
+        "Tail of the vibrato: gap {} mm, wanted {}. The text below has the same numbers.",
+        words::mm(balance.now.value, 1),
+        words::mm(balance.target, 1)
+    );
+    let depth = (aim.1 + 40.0).max(body + 60.0);
+    drawing.finish(depth.max(HEIGHT), &label)
+}
+
+fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
     let mut drawing = Drawing::new(mirrored);
     let plate = balance.record.plate();
     let at = |x: Length, z: Length| (EDGE.0 + x.mm() * PER_MM, EDGE.1 - z.mm() * PER_MM);
@@ -106,6 +183,16 @@ fn from_above(drawing: &mut Drawing, balance: &BalancePlan) {
         let claw = if balance.record.converging { 5.0 } else { 16.0 };
         drawing.line("coil", (ABOVE, y(claw)), (ABOVE + 190.0, y(16.0)));
     }
+    // The claw, askew where it was read so: ten times what its ends differ by.
+    let skew = balance
+        .ends
+        .map_or(0.0, |[treble, bass]| (bass - treble).mm())
+        .clamp(-4.0, 4.0);
+    drawing.line(
+        "stair",
+        (ABOVE - 6.0 + skew * 3.0, HEIGHT - 112.0),
+        (ABOVE - 6.0 - skew * 3.0, HEIGHT - 24.0),
+    );
     let style = if balance.record.converging {
         ", converging"
     } else {

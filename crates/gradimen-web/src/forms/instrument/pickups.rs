@@ -2,6 +2,7 @@
 
 use gradimen_bench::hardware::{PickupFamily, PickupRecord};
 use gradimen_bench::record::Measured;
+use gradimen_core::units::LengthField;
 
 use crate::forms::{Fields, limits};
 
@@ -29,6 +30,15 @@ pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
         "pickup_pitch",
         first.map_or("0.7 mm", |pickup| pickup.pitch.written.as_str()),
     );
+    let written = |part: Option<&Option<Measured>>| {
+        let measured = part.and_then(Option::as_ref);
+        measured.map_or(String::new(), |measured| measured.written.clone())
+    };
+    fields.set("pickup_travel", written(first.map(|pickup| &pickup.travel)));
+    fields.set(
+        "pole_pitch",
+        written(first.map(|pickup| &pickup.pole_pitch)),
+    );
     let raises = first.is_none_or(|pickup| pickup.clockwise_raises);
     fields.set(
         "pickup_raises",
@@ -47,23 +57,41 @@ pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
         PickupFamily::from_key(fields.text("pickup_family")).ok_or("choose a family of pickups");
     let usual = fields.keep("pickup_family", usual);
     let pitch = fields.exact("pickup_pitch", &limits::THREAD);
+    let mut perhaps = |name: &str, limits: &LengthField| -> Option<Option<Measured>> {
+        if fields.text(name).is_empty() {
+            return Some(None);
+        }
+        fields.exact(name, limits).map(Some)
+    };
+    let travel = perhaps("pickup_travel", &limits::HEIGHT_TRAVEL);
+    let pole_pitch = perhaps("pole_pitch", &limits::THREAD);
     let clockwise_raises = fields.text("pickup_raises") != "counterclockwise";
-    let (usual, pitch) = (usual?, pitch?);
+    let screws = Screws {
+        usual: usual?,
+        pitch: pitch?,
+        travel: travel?,
+        pole_pitch: pole_pitch?,
+        clockwise_raises,
+    };
     let read: Result<Vec<PickupRecord>, String> = text
         .split('|')
         .map(str::trim)
         .filter(|part| !part.is_empty())
-        .map(|part| one(part, usual, &pitch, clockwise_raises))
+        .map(|part| one(part, &screws))
         .collect();
     fields.keep("pickups", read)
 }
 
-fn one(
-    part: &str,
+/// What all pickups of an instrument have in common.
+struct Screws {
     usual: PickupFamily,
-    pitch: &Measured,
+    pitch: Measured,
+    travel: Option<Measured>,
+    pole_pitch: Option<Measured>,
     clockwise_raises: bool,
-) -> Result<PickupRecord, String> {
+}
+
+fn one(part: &str, screws: &Screws) -> Result<PickupRecord, String> {
     let expected = || {
         let families: Vec<&str> = PickupFamily::ALL.map(PickupFamily::key).to_vec();
         format!(
@@ -76,7 +104,7 @@ fn one(
         Some((place, last)) if last.contains('_') || PickupFamily::from_key(last).is_some() => {
             (place, PickupFamily::from_key(last).ok_or_else(expected)?)
         }
-        _ => (rest, usual),
+        _ => (rest, screws.usual),
     };
     let entry = limits::PICKUP_PLACE
         .parse_exact(place.trim())
@@ -85,8 +113,10 @@ fn one(
         name: name.to_owned(),
         family,
         before_saddle: Measured::from(&entry),
-        pitch: pitch.clone(),
-        clockwise_raises,
+        pitch: screws.pitch.clone(),
+        clockwise_raises: screws.clockwise_raises,
+        travel: screws.travel.clone(),
+        pole_pitch: screws.pole_pitch.clone(),
     })
 }
 
@@ -106,7 +136,17 @@ mod tests {
             fields.text("pickups"),
             "neck 160 mm | middle 98 mm | bridge 44 mm double_coil"
         );
+        assert_eq!(read(&mut fields), Some(usual.clone()));
+        for pickup in &mut usual {
+            pickup.travel = Some(Measured::mm(8.0));
+            pickup.pole_pitch = Some(Measured::mm(0.5));
+        }
+        fill(&mut fields, &usual);
         assert_eq!(read(&mut fields), Some(usual));
+        fields.set("pole_pitch", "fine");
+        assert_eq!(read(&mut fields), None);
+        assert!(!fields.field("pole_pitch").error.is_empty());
+        fields.set("pole_pitch", "");
         fields.set("pickups", "");
         assert_eq!(read(&mut fields), Some(Vec::new()));
     }

@@ -1,16 +1,21 @@
-//! The balance station: plate, springs and claw.
+//! The balance station: plate, springs and claw, or a tail and its spring.
+
+mod next;
+
+use next::next;
 
 use askama::Template;
-use gradimen_bench::balance::{BalanceAction, BalancePlan, ClawMove, TOLERANCE};
+use gradimen_bench::balance::{BalancePlan, Range};
 use gradimen_bench::event::BalanceSchool;
 use gradimen_bench::findings::SetupFinding;
+use gradimen_bench::hardware::VibratoKind;
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::whole::Station;
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::Cents;
 use gradimen_core::units::print;
 
-use super::{Act, Found, LaneField, Next, found, next_station, note, spread};
+use super::{Found, LaneField, Next, found, next_station, note};
 use crate::forms::Fields;
 use crate::pages::job::{Frame, View};
 use crate::pages::{Choice, Head};
@@ -20,7 +25,52 @@ struct Row {
     string: u8,
     note: String,
     up: String,
+    dive: String,
     bent: String,
+}
+
+struct HookRow {
+    number: usize,
+    length: String,
+    pull: String,
+    share: String,
+    at_end: bool,
+}
+
+/// What the station calls things, by what answers the strings.
+#[derive(Clone, Copy)]
+struct Names {
+    subject: &'static str,
+    under: &'static str,
+    up: &'static str,
+    dive: &'static str,
+    caution: &'static str,
+}
+
+const fn names(kind: VibratoKind) -> Names {
+    match kind {
+        VibratoKind::BodySprings => Names {
+            subject: "Vibrato",
+            under: "under its tail",
+            up: "pulled up until it is down",
+            dive: "dived, tail 5 mm higher",
+            caution: "Springs and strings are under load and can fly: glasses on, strings slack before a spring is hooked on or off. Every gap is read at pitch.",
+        },
+        VibratoKind::TailSpring => Names {
+            subject: "Tail",
+            under: "under the bar",
+            up: "pulled up until the spring is loose",
+            dive: "dived to the end",
+            caution: "The spring is under load: glasses on, strings slack before it is taken out. Stand the rocking bridge upright before every reading; every gap is read at pitch.",
+        },
+        VibratoKind::ArmSpring => Names {
+            subject: "Arm tailpiece",
+            under: "under the arm",
+            up: "pulled up until the spring is loose",
+            dive: "dived to the end",
+            caution: "The spring is under load and can fly: glasses on, strings slack before washers go in or out. Every gap is read at pitch.",
+        },
+    }
 }
 
 #[derive(Template)]
@@ -33,7 +83,11 @@ pub(crate) struct Balance {
     next: Next,
     found: Vec<Found>,
     none: bool,
+    claw: bool,
+    washers: bool,
+    columns: [&'static str; 2],
     rows: Vec<Row>,
+    hooks: Vec<HookRow>,
     schools: Vec<Choice>,
     springs: Vec<Choice>,
     converging: bool,
@@ -43,55 +97,34 @@ pub(crate) struct Balance {
 pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Balance {
     let fields = view.fields.clone();
     let Some(balance) = &plan.balance else {
-        return Balance {
-            head: Head::new(),
-            drawing: String::new(),
-            next: Next {
-                kicker: "Balance".to_owned(),
-                big: vec!["Nothing to balance".to_owned()],
-                expect: vec![
-                    "This bridge has no vibrato with springs in the body on its record.".to_owned(),
-                ],
-                onward: next_station(plan, Station::Balance),
-                ..Next::default()
-            },
-            found: Vec::new(),
-            none: true,
-            rows: Vec::new(),
-            schools: Vec::new(),
-            springs: Vec::new(),
-            converging: false,
-            facts: Vec::new(),
-            frame,
-            fields,
-        };
+        return nothing(frame, plan, fields);
     };
+    let kind = balance.record.kind;
+    let names = names(kind);
     let drawing = svg::balance::draw(
         balance,
         job.instrument().left_handed,
-        &field(&frame, balance, &fields),
+        &field(&frame, balance, names, &fields),
     );
     Balance {
         head: Head::new(),
         drawing,
-        next: next(plan, balance),
+        next: next(plan, balance, names),
         found: found(plan, |finding| {
             matches!(
                 finding,
-                SetupFinding::Springs { .. } | SetupFinding::PulledUp(_)
+                SetupFinding::Springs { .. }
+                    | SetupFinding::PulledUp(_)
+                    | SetupFinding::ClawSpent { .. }
+                    | SetupFinding::SpringsAtEnd { .. }
             )
         }),
         none: false,
-        rows: balance
-            .ranges
-            .iter()
-            .map(|range| Row {
-                string: range.string,
-                note: note(job, range.string),
-                up: format!("{} c", print::signed(range.up.value(), 0)),
-                bent: format!("{} c", print::signed(range.bent.value(), 1)),
-            })
-            .collect(),
+        claw: kind == VibratoKind::BodySprings,
+        washers: kind == VibratoKind::ArmSpring,
+        columns: [names.up, names.dive],
+        rows: balance.ranges.iter().map(|range| row(job, range)).collect(),
+        hooks: hooks(balance),
         schools: BalanceSchool::ALL
             .into_iter()
             .map(|school| Choice::of(school.key(), school.name(), school == balance.school))
@@ -109,7 +142,63 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Bala
     }
 }
 
-fn field(frame: &Frame, balance: &BalancePlan, fields: &Fields) -> String {
+/// The station of a bridge without a vibrato.
+fn nothing(frame: Frame, plan: &Plan, fields: Fields) -> Balance {
+    Balance {
+        head: Head::new(),
+        drawing: String::new(),
+        next: Next {
+            kicker: "Balance".to_owned(),
+            big: vec!["Nothing to balance".to_owned()],
+            expect: vec!["This bridge has no vibrato on its record.".to_owned()],
+            onward: next_station(plan, Station::Balance),
+            ..Next::default()
+        },
+        found: Vec::new(),
+        none: true,
+        claw: false,
+        washers: false,
+        columns: ["", ""],
+        rows: Vec::new(),
+        hooks: Vec::new(),
+        schools: Vec::new(),
+        springs: Vec::new(),
+        converging: false,
+        facts: Vec::new(),
+        frame,
+        fields,
+    }
+}
+
+fn row(job: &Job, range: &Range) -> Row {
+    let cents = |value: Cents, decimals| format!("{} c", print::signed(value.value(), decimals));
+    Row {
+        string: range.string,
+        note: note(job, range.string),
+        up: cents(range.up, 0),
+        dive: range
+            .dive
+            .map_or("slack".to_owned(), |value| cents(value, 0)),
+        bent: cents(range.bent, 1),
+    }
+}
+
+fn hooks(balance: &BalancePlan) -> Vec<HookRow> {
+    balance
+        .hooks
+        .iter()
+        .enumerate()
+        .map(|(index, hook)| HookRow {
+            number: index + 1,
+            length: words::mm(hook.length, 1),
+            pull: words::newtons(hook.pull),
+            share: format!("{:.0} %", hook.share * 100.0),
+            at_end: hook.at_end,
+        })
+        .collect()
+}
+
+fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) -> String {
     let typed = fields.field("gap");
     let here = fields.text("what") == "balance";
     let wrong = here && !typed.error.is_empty();
@@ -128,13 +217,18 @@ fn field(frame: &Frame, balance: &BalancePlan, fields: &Fields) -> String {
         hidden: Vec::new(),
         mark: svg::inline_mark(balance.verdict),
         label: format!(
-            "Gap under the tail of the plate, at pitch. {} {shown}",
+            "Gap {}, at pitch. {} {shown}",
+            names.under,
             balance.verdict.gap_word()
         ),
         shown,
         value: if wrong { typed.value } else { String::new() },
         wrong,
-        placeholder: "mm, or flat",
+        placeholder: if balance.record.kind == VibratoKind::BodySprings {
+            "mm, or flat"
+        } else {
+            "mm"
+        },
         limits: "vibrato_gap",
     }
     .html()
@@ -142,15 +236,27 @@ fn field(frame: &Frame, balance: &BalancePlan, fields: &Fields) -> String {
 
 fn facts(balance: &BalancePlan) -> Vec<String> {
     let mut facts = vec![format!(
-        "All strings pull {} N; {} springs answer.",
+        "All strings pull {} N; {}. A spring is {}, \u{b1} {:.0} %, by what was read.",
         words::newtons(balance.pull),
-        balance.record.springs
+        match balance.record.springs {
+            1 => "one spring answers".to_owned(),
+            count => format!("{count} springs answer"),
+        },
+        print::rate(balance.rate.value),
+        balance.rate.sigma.ratio(balance.rate.value) * 100.0
     )];
-    if balance.school == BalanceSchool::Decked {
+    if balance.record.kind == VibratoKind::BodySprings && balance.school == BalanceSchool::Decked {
         facts.push(format!(
             "Held down by {} N beyond the strings; a whole step on the hardest string takes {} N.",
             words::newtons(balance.spare),
             words::newtons(balance.spare_wanted)
+        ));
+    }
+    if let Some([treble, bass]) = balance.ends {
+        facts.push(format!(
+            "The claw stands {} mm from its wall at the treble side, {} mm at the bass side.",
+            words::mm(treble, 1),
+            words::mm(bass, 1)
         ));
     }
     if let Some(broken) = balance.broken {
@@ -160,128 +266,4 @@ fn facts(balance: &BalancePlan) -> Vec<String> {
         ));
     }
     facts
-}
-
-fn next(plan: &Plan, balance: &BalancePlan) -> Next {
-    let mut next = Next {
-        kicker: format!(
-            "Vibrato \u{b7} {} \u{b7} wanted {} mm under its tail",
-            balance.school.name(),
-            words::mm(balance.target, 1)
-        ),
-        caution: "Springs and strings are under load and can fly: glasses on, strings slack before a spring is hooked on or off. Both screws of the claw alike. Every gap is read at pitch.".to_owned(),
-        ..Next::default()
-    };
-    match &balance.action {
-        BalanceAction::Read => {
-            let again = balance.last.is_some();
-            next.big = vec![
-                if again {
-                    "Tune up to pitch,"
-                } else {
-                    "At pitch, read the gap"
-                }
-                .to_owned(),
-                if again {
-                    "read the gap again"
-                } else {
-                    "under the tail"
-                }
-                .to_owned(),
-            ];
-            next.expect = vec![format!("Expect {} mm.", spread(balance.now))];
-        }
-        BalanceAction::Turn(step) => turn(balance, step, &mut next),
-        BalanceAction::Leave => {
-            next.big = vec!["Leave the claw".to_owned()];
-            next.expect = vec![format!(
-                "{} mm: within {} mm of what is wanted.",
-                spread(balance.now),
-                words::mm(TOLERANCE, 1)
-            )];
-            next.onward = next_station(plan, Station::Balance);
-        }
-        BalanceAction::Springs(wanted) => {
-            next.is_out = true;
-            next.big = match wanted {
-                Some(count) => vec![
-                    format!("{} springs cannot:", balance.record.springs),
-                    format!("hook on {count}"),
-                ],
-                None => vec![
-                    "These springs cannot".to_owned(),
-                    "hold this set".to_owned(),
-                ],
-            };
-            if let Some(count) = wanted {
-                next.acts = vec![Act::done(
-                    "springs",
-                    &format!("{count} springs are on"),
-                    vec![
-                        ("count", count.to_string()),
-                        (
-                            "converging",
-                            if balance.record.converging {
-                                "yes"
-                            } else {
-                                "no"
-                            }
-                            .to_owned(),
-                        ),
-                    ],
-                )];
-            }
-        }
-    }
-    next
-}
-
-fn turn(balance: &BalancePlan, step: &ClawMove, next: &mut Next) {
-    let inward = step.turns.value() > 0.0;
-    next.is_move = true;
-    next.big = vec![
-        format!("Claw {}: both screws", if inward { "in" } else { "out" }),
-        format!("{} {}", words::turns(step.turns), step.rotation),
-    ];
-    next.expect = vec![
-        format!("Retune, then read: expect {} mm.", spread(step.expected)),
-        match step.rounds {
-            1 => "One round.".to_owned(),
-            rounds => format!("About {rounds} rounds of at most a turn."),
-        },
-    ];
-    next.acts = vec![Act::done(
-        "claw",
-        "Done, read again",
-        vec![
-            ("turns", step.turns.value().abs().to_string()),
-            ("way", if inward { "in" } else { "out" }.to_owned()),
-        ],
-    )];
-    let line = |name: &str, value: String| (name.to_owned(), value);
-    next.why = vec![
-        line("gap now, at pitch", format!("{} mm", spread(balance.now))),
-        line("wanted", format!("{} mm", words::mm(balance.target, 1))),
-        line(
-            "the claw is to go",
-            format!(
-                "{} mm {}",
-                words::mm(step.distance.abs(), 2),
-                if step.distance > Length::ZERO {
-                    "in"
-                } else {
-                    "out"
-                }
-            ),
-        ),
-        line("turns in all", format!("{:.2}", step.total.value())),
-        line(
-            "a turn moves the gap, at pitch, by",
-            format!("{} mm", words::mm(step.per_turn, 1)),
-        ),
-        line(
-            "all strings pull",
-            format!("{} N", words::newtons(balance.pull)),
-        ),
-    ];
 }

@@ -1,13 +1,16 @@
 //! The pickups station: gaps and levels.
 
+mod strings;
+
+use strings::{LevelRow, PoleLine, across_line, level_row, pole_lines, pole_strings};
+
 use askama::Template;
-use gradimen_bench::event::Side;
+use gradimen_bench::event::{HeightEnd, Side};
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::{Louder, PickupAction, PickupMove, PickupPlan, PickupSide};
+use gradimen_bench::setup::{PickupAction, PickupMove, PickupPlan, PickupSide};
 use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Length;
-use gradimen_core::units::print;
 
 use super::{Act, LaneField, Next, last_read, next_station, note, sixty_fourths, spread};
 use crate::forms::Fields;
@@ -31,13 +34,6 @@ struct Row {
     arrow: String,
 }
 
-struct LevelRow {
-    name: String,
-    level: String,
-    louder: String,
-    further: String,
-}
-
 #[derive(Template)]
 #[template(path = "pickups.html")]
 pub(crate) struct Pickups {
@@ -49,6 +45,10 @@ pub(crate) struct Pickups {
     found: Vec<Found>,
     rows: Vec<Row>,
     levels: Vec<LevelRow>,
+    across: Vec<String>,
+    poles: Vec<PoleLine>,
+    in_hand: String,
+    pole_strings: Vec<Choice>,
     rule: Vec<String>,
     names: Vec<Choice>,
     strings: Vec<Choice>,
@@ -116,6 +116,18 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
         found: found(plan),
         rows,
         levels: plan.setup.pickups.iter().filter_map(level_row).collect(),
+        across: plan.setup.pickups.iter().filter_map(across_line).collect(),
+        poles: plan
+            .setup
+            .pickups
+            .get(pickup)
+            .map_or_else(Vec::new, |known| pole_lines(job, known)),
+        in_hand: plan
+            .setup
+            .pickups
+            .get(pickup)
+            .map_or_else(String::new, |known| known.name.clone()),
+        pole_strings: pole_strings(job, plan, pickup),
         rule: (5..=19)
             .map(|halves| (f64::from(halves) / 2.0).to_string())
             .collect(),
@@ -219,6 +231,9 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
         action: match &at.action {
             PickupAction::Read => "read".to_owned(),
             PickupAction::Leave => "leave".to_owned(),
+            PickupAction::AtEnd { short_by, .. } => {
+                format!("at its end, {} mm short", words::mm(*short_by, 1))
+            }
             PickupAction::Turn(step) => {
                 format!("{} \u{b7} {}", way(step), words::turns(step.turns))
             }
@@ -246,37 +261,13 @@ fn way(step: &PickupMove) -> String {
     )
 }
 
-fn level_row(known: &PickupPlan) -> Option<LevelRow> {
-    let Louder {
-        level,
-        by,
-        further,
-        equal,
-        fitted,
-    } = known.louder?;
-    Some(LevelRow {
-        name: known.name.clone(),
-        level: format!("{} dB", print::signed(level.decibels(), 1)),
-        louder: if by.decibels() < 0.05 {
-            "the quietest".to_owned()
-        } else {
-            format!("{:.1} dB louder", by.decibels())
-        },
-        further: if equal {
-            "as loud, to the ear".to_owned()
-        } else {
-            format!(
-                "{} mm further off on both sides, by {} fall-off",
-                words::mm(further, 1),
-                if fitted { "its own" } else { "the usual" }
-            )
-        },
-    })
-}
-
 fn found(plan: &Plan) -> Vec<Found> {
+    use gradimen_bench::findings::SetupFinding;
     super::found(plan, |finding| {
-        matches!(finding, gradimen_bench::findings::SetupFinding::TooNear(_))
+        matches!(
+            finding,
+            SetupFinding::TooNear(_) | SetupFinding::PickupSpent { .. }
+        )
     })
 }
 
@@ -332,6 +323,19 @@ fn next(job: &Job, plan: &Plan, pickup: usize, side: Side) -> Next {
                     ("way", if nearer { "nearer" } else { "away" }.to_owned()),
                 ],
             )];
+            next.acts.push(Act::plain(
+                "pickup_end",
+                if nearer {
+                    "No thread left"
+                } else {
+                    "Foam is squeezed"
+                },
+                vec![
+                    ("pickup", (pickup + 1).to_string()),
+                    ("side", side.key().to_owned()),
+                    ("end", if nearer { "up" } else { "down" }.to_owned()),
+                ],
+            ));
             let line = |name: &str, value: String| (name.to_owned(), value);
             next.why = vec![
                 line(
@@ -347,6 +351,17 @@ fn next(job: &Job, plan: &Plan, pickup: usize, side: Side) -> Next {
                     "turns",
                     format!("{}, set to an eighth", words::turns(step.turns)),
                 ),
+            ];
+        }
+        PickupAction::AtEnd { end, short_by } => {
+            next.is_out = true;
+            next.big = vec![
+                match end {
+                    HeightEnd::Bottom => "Squeezed: leave it,",
+                    HeightEnd::Top => "No thread left:",
+                }
+                .to_owned(),
+                format!("{} mm short", words::mm(*short_by, 1)),
             ];
         }
         PickupAction::Leave => {

@@ -1,8 +1,10 @@
 //! What is told at the geometry stations.
 
+mod balance;
+mod pickups;
+
 use gradimen_bench::event::{
-    BalanceSchool, Event, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side,
-    Targets,
+    Event, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets,
 };
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::relief_schools;
@@ -119,77 +121,7 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
         }
         "height_target" => height_target(job, fields),
         "buzz" => buzz(job, fields),
-        "balance" => {
-            if matches!(
-                fields.text("gap").to_lowercase().as_str(),
-                "flat" | "0" | "none"
-            ) {
-                Some(Event::BalanceRead { gap: None })
-            } else {
-                fields
-                    .length("gap", &limits::VIBRATO_GAP)
-                    .map(|gap| Event::BalanceRead { gap: Some(gap) })
-            }
-        }
-        "claw" => signed_turns(fields, "out").map(|turns| Event::ClawTurned {
-            turns: turns.value(),
-        }),
-        "springs" => fields
-            .number("count", "a number of springs", 1, 5)
-            .map(|count| Event::SpringsHooked {
-                count,
-                converging: fields.text("converging") == "yes",
-            }),
-        "balance_wanted" => {
-            let school = BalanceSchool::from_key(fields.text("school_wanted"))
-                .ok_or("choose how the vibrato is to rest");
-            fields
-                .keep("school_wanted", school)
-                .map(|school| Event::BalanceWanted { school })
-        }
-        "pickup" => {
-            let place = pickup_side(job, fields);
-            let gap = fields.length("gap", &limits::PICKUP_GAP);
-            place
-                .zip(gap)
-                .map(|((pickup, side), gap)| Event::PickupRead {
-                    pickup,
-                    side,
-                    gap,
-                    kept,
-                })
-        }
-        "pickup_turned" => {
-            let place = pickup_side(job, fields);
-            let turns = signed_turns(fields, "away");
-            place
-                .zip(turns)
-                .map(|((pickup, side), turns)| Event::PickupTurned {
-                    pickup,
-                    side,
-                    turns: turns.value(),
-                })
-        }
-        "level" => {
-            let count = u8::try_from(job.instrument().pickups.len()).unwrap_or(u8::MAX);
-            let pickup = fields.number("pickup", "a pickup", 1, count);
-            let string = fields.number("string", "a string", 1, strings);
-            let level = fields
-                .text("level")
-                .replace(['\u{2212}'], "-")
-                .replace(',', ".")
-                .trim_end_matches("dB")
-                .trim()
-                .parse::<f64>()
-                .map_err(|_| "expected what the meter shows in decibels: -18.5");
-            let level = fields.keep("level", level);
-            Some(Event::LevelRead {
-                pickup: pickup? - 1,
-                string: string?,
-                decibels: level?,
-            })
-        }
-        _ => return None,
+        _ => return balance::event(job, fields).or_else(|| pickups::event(job, fields)),
     })
 }
 
@@ -238,15 +170,6 @@ fn span_of(job: &Job, school: &str) -> ReliefSpan {
 
 fn held(fields: &Fields) -> u8 {
     if fields.text("held") == "3" { 3 } else { 0 }
-}
-
-/// A pickup, counted from 1 at the neck, and a side of it.
-fn pickup_side(job: &Job, fields: &mut Fields) -> Option<(u8, Side)> {
-    let count = u8::try_from(job.instrument().pickups.len()).unwrap_or(u8::MAX);
-    let pickup = fields.number("pickup", "a pickup", 1, count);
-    let side = Side::from_key(fields.text("side")).ok_or("choose the treble or the bass side");
-    let side = fields.keep("side", side);
-    Some((pickup? - 1, side?))
 }
 
 fn adjuster(fields: &mut Fields) -> Option<HeightAdjuster> {

@@ -1,0 +1,435 @@
+//! What to do about the balance, and what the plate does to every string.
+
+use gradimen_core::quantity::{Angle, Cents, Estimate, Force, Length, Rate, Turns};
+use gradimen_core::spring::Works;
+use gradimen_core::thread::Rotation;
+use gradimen_core::units::print;
+use gradimen_core::vibrato::{Held, Hooked};
+
+use super::{Balance, CLAW, RATE, REST_SIGMA_MM, TOLERANCE};
+use crate::event::{BalanceSchool, Side};
+use crate::hardware::{VibratoKind, VibratoRecord};
+use crate::job::Job;
+use crate::plan::Verdict;
+
+/// An adjuster is moved by no more than this before the strings are brought back to pitch.
+const MOST_TURNS: f64 = 4.0;
+/// A decked plate stays down through a bend of so many semitones on one string.
+const BEND_SEMITONES: f64 = 2.0;
+/// Screws of a claw hold over so much either way from where the sheet has it.
+const CLAW_TRAVEL: Length = Length::from_mm(14.0);
+/// Seats of pressed springs go no further than this.
+const SEAT_TRAVEL: Length = Length::from_mm(7.0);
+/// A claw is screwed in no nearer to the wall than this.
+const WALL: Length = Length::from_mm(1.0);
+/// A claw within so much of parallel is parallel.
+const PARALLEL: Length = Length::from_mm(0.5);
+/// Hooks there are for springs.
+const MOST_SPRINGS: u8 = 5;
+/// The dive that is shown: the tail so much higher.
+pub const DIVE: Length = Length::from_mm(5.0);
+/// Flatter than this a string lies on the pole pieces.
+const SLACK: Cents = Cents::new(-3600.0);
+/// A pulled spring stretched to so many times its length does not come back (from memory).
+const OVERSTRETCHED: f64 = 2.0;
+
+/// What to do about the balance.
+#[derive(Debug, Clone, PartialEq)]
+pub enum BalanceAction {
+    /// Read the gap (again).
+    Read,
+    /// Move the adjuster: the claw, or the seat of a tail's spring.
+    Turn(ClawMove),
+    /// Nothing.
+    Leave,
+    /// These springs cannot; so many could.
+    Springs(Option<u8>),
+}
+
+/// A move of the adjuster. Turns are whole washers where washers lift a seat.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ClawMove {
+    /// This round; positive makes the springs stronger.
+    pub turns: Turns,
+    /// Beyond that the bass side of a claw that is not parallel, and as much less the treble side.
+    pub apart: Turns,
+    /// Which way, seen on the heads.
+    pub rotation: Rotation,
+    /// All of it.
+    pub total: Turns,
+    /// Rounds expected, this one included.
+    pub rounds: u32,
+    /// The gap after this round, at pitch.
+    pub expected: Estimate<Length>,
+    /// How far the adjuster has to go in all; positive makes the springs stronger.
+    pub distance: Length,
+    /// The gap that one more turn makes, at pitch.
+    pub per_turn: Length,
+}
+
+impl ClawMove {
+    /// What a side's screw is turned by.
+    pub fn turns_of(&self, side: Side) -> Turns {
+        match side {
+            Side::Treble => self.turns - self.apart,
+            Side::Bass => self.turns + self.apart,
+        }
+    }
+
+    /// So many of its turns, with the way: `in, 1 1/2 turns clockwise`, `2 washers put in`.
+    pub fn in_words(&self, kind: VibratoKind, turns: Turns) -> String {
+        let (stronger, weaker) = kind.ways();
+        let way = if turns < Turns::ZERO {
+            weaker
+        } else {
+            stronger
+        };
+        if kind == VibratoKind::ArmSpring {
+            let washers = turns.abs().value().round();
+            let word = if washers == 1.0 { "washer" } else { "washers" };
+            return format!("{washers} {word} {way}");
+        }
+        let both = format!(
+            "{way}, {} {}",
+            print::turns_with_word(turns.abs()),
+            self.rotation
+        );
+        if self.apart == Turns::ZERO {
+            return both;
+        }
+        let more = print::turns_with_word(self.apart.abs());
+        let (further, less) = if self.apart > Turns::ZERO {
+            (Side::Bass, Side::Treble)
+        } else {
+            (Side::Treble, Side::Bass)
+        };
+        format!(
+            "{both}; the {} side {more} more in, the {} side as much less",
+            further.key(),
+            less.key()
+        )
+    }
+}
+
+/// A spring as it hangs at rest.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Hook {
+    /// From hook to hook, or from seat to seat.
+    pub length: Length,
+    /// How hard it pulls or pushes.
+    pub pull: Force,
+    /// Its share of what answers the strings.
+    pub share: f64,
+    /// Whether it hangs loose or is stretched too far.
+    pub at_end: bool,
+}
+
+/// What the plate does to a string.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Range {
+    /// Which string.
+    pub string: u8,
+    /// How far it can be pulled up until it goes no further.
+    pub up: Cents,
+    /// How far it falls when the tail is raised by [`DIVE`], or a tail is dived to its end; nothing
+    /// when it is slack then.
+    pub dive: Option<Cents>,
+    /// How far the others fall when this one is bent a whole step.
+    pub bent: Cents,
+}
+
+/// The balance station.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BalancePlan {
+    /// As recorded, with the springs that are on.
+    pub record: VibratoRecord,
+    /// The gap now, at pitch.
+    pub now: Estimate<Length>,
+    /// The last reading, and how often it was read since the claw was turned.
+    pub last: Option<(String, usize)>,
+    /// The gap that is wanted.
+    pub target: Length,
+    /// The school it is wanted by.
+    pub school: BalanceSchool,
+    /// How it stands.
+    pub verdict: Verdict,
+    /// What to do.
+    pub action: BalanceAction,
+    /// The pull of all strings.
+    pub pull: Force,
+    /// What holds a decked plate down beyond the strings; negative when it is up.
+    pub spare: Force,
+    /// What that has to be.
+    pub spare_wanted: Force,
+    /// Pull-up range and the answer to a bend, string by string.
+    pub ranges: Vec<Range>,
+    /// How far the others go sharp when the thickest string breaks.
+    pub broken: Option<Cents>,
+    /// How far in the claw stands, and where it is wanted.
+    pub claw: (Length, Length),
+    /// Angle of the plate now.
+    pub angle: Angle,
+    /// The springs, from the bass side.
+    pub hooks: Vec<Hook>,
+    /// The rate of one spring by everything that was read.
+    pub rate: Estimate<Rate>,
+    /// The rate that would rest it where it is wanted, the adjuster where it stands.
+    pub rate_wanted: Option<Rate>,
+    /// From claw to wall, where that was read: treble, bass.
+    pub ends: Option<[Length; 2]>,
+    /// Whether the claw would stand at its wall or out of its thread.
+    pub claw_spent: bool,
+}
+
+fn held(job: &Job) -> Vec<Held> {
+    (1..)
+        .zip(job.strings())
+        .map(|(string, state)| {
+            let scale = job.instrument().scale(string);
+            Held {
+                tension: state.tension(scale),
+                stretch: state.spec.stretch_stiffness(),
+                free: scale
+                    + job.instrument().bridge.behind_saddle.middle()
+                    + Length::from_mm(100.0),
+                speaking: scale,
+            }
+        })
+        .collect()
+}
+
+impl BalancePlan {
+    /// Works the station out; nothing for bridges without a vibrato on record.
+    pub fn of(job: &Job) -> Option<Self> {
+        let balance = job.balance()?;
+        let strings = held(job);
+        let springs = balance.springs();
+        let angle = balance.rest();
+        let gap = balance.gap_of(angle);
+        let target = balance.target();
+        let now = Estimate::new(gap, balance.gap_sigma());
+        let hardest = strings
+            .iter()
+            .map(|held| held.tension)
+            .fold(Force::ZERO, Force::max);
+        let spare_wanted = hardest * (2f64.powf(BEND_SEMITONES / 6.0) - 1.0);
+        let spare = balance.plate.held_down(balance.pull, &springs);
+        let mut plan = Self {
+            record: balance.record.clone(),
+            now,
+            last: balance.last.clone(),
+            target,
+            school: balance.school,
+            verdict: Verdict::Unread,
+            action: BalanceAction::Read,
+            pull: balance.pull,
+            spare,
+            spare_wanted,
+            ranges: ranges(balance, &strings, &springs, angle),
+            broken: broken(balance, &strings, &springs, angle),
+            claw: (Length::from_mm(balance.filter.x[CLAW]), Length::ZERO),
+            angle,
+            hooks: hooks(balance, &springs, angle),
+            rate: balance.rate(),
+            rate_wanted: balance
+                .plate
+                .rate_found(balance.pull, &springs, balance.angle_of(target)),
+            ends: balance.ends,
+            claw_spent: false,
+        };
+        plan.decide(balance);
+        Some(plan)
+    }
+
+    fn decide(&mut self, balance: &Balance) {
+        let decked = balance.has_claw() && self.school == BalanceSchool::Decked;
+        // A decked plate is held for the pull of a bend at the angle at which it lies down.
+        let (pull, angle) = if decked {
+            (self.pull + self.spare_wanted, balance.up_end())
+        } else {
+            (self.pull, balance.angle_of(self.target))
+        };
+        let further = balance.claw_for(pull, angle);
+        self.claw.1 = self.claw.0 + further.unwrap_or(Length::ZERO);
+        let reached = further.is_ok_and(|distance| self.reaches(distance));
+        let fresh = self.last.as_ref().map_or(0, |(_, fresh)| *fresh);
+        let off = self.now.value - self.target;
+        let right = if decked {
+            self.now.value <= TOLERANCE && self.spare >= self.spare_wanted * 0.85
+        } else {
+            off.abs() <= TOLERANCE
+        };
+        self.verdict = match (fresh, right) {
+            (0, _) if self.last.is_none() => Verdict::Unread,
+            (0, _) => Verdict::Recheck,
+            (_, true) => Verdict::Within,
+            _ if off > Length::ZERO || (decked && self.spare < self.spare_wanted) => Verdict::Above,
+            _ => Verdict::Below,
+        };
+        self.action = match further {
+            _ if fresh == 0 => BalanceAction::Read,
+            _ if right && self.apart() == Length::ZERO => BalanceAction::Leave,
+            _ if right => BalanceAction::Turn(self.claw_move(balance, Length::ZERO)),
+            Ok(distance) if reached => {
+                let step = self.claw_move(balance, distance);
+                if step.turns == Turns::ZERO && step.apart == Turns::ZERO {
+                    // Half a washer is none.
+                    BalanceAction::Leave
+                } else {
+                    BalanceAction::Turn(step)
+                }
+            }
+            _ => BalanceAction::Springs(self.enough(balance, pull, angle)),
+        };
+        self.claw_spent = fresh > 0 && !right && further.is_ok() && !reached;
+    }
+
+    /// Whether the adjuster can go so far.
+    fn reaches(&self, distance: Length) -> bool {
+        let most = match self.record.kind {
+            VibratoKind::BodySprings => CLAW_TRAVEL,
+            VibratoKind::TailSpring | VibratoKind::ArmSpring => SEAT_TRAVEL,
+        };
+        let wall = self
+            .ends
+            .is_none_or(|ends| (ends[0] + ends[1]) * 0.5 - distance >= WALL);
+        (self.claw.0 + distance).abs() <= most && wall
+    }
+
+    /// How much further in the bass side of the claw is to go than its middle; nothing where it is
+    /// parallel.
+    fn apart(&self) -> Length {
+        let apart = self
+            .ends
+            .map_or(Length::ZERO, |[treble, bass]| (bass - treble) * 0.5);
+        if apart.abs() * 2.0 <= PARALLEL {
+            Length::ZERO
+        } else {
+            apart
+        }
+    }
+
+    fn claw_move(&self, balance: &Balance, distance: Length) -> ClawMove {
+        let pitch = balance.record.claw_pitch.middle();
+        let total = distance.ratio(pitch);
+        let eighths = |turns: f64| (turns * 8.0).round() / 8.0;
+        let within = total.clamp(-MOST_TURNS, MOST_TURNS);
+        let step = match balance.record.kind {
+            VibratoKind::ArmSpring => within.round(),
+            _ if total != 0.0 && eighths(within) == 0.0 => 0.125 * total.signum(),
+            _ => eighths(within),
+        };
+        let (claw, rate) = (balance.filter.x[CLAW], balance.filter.x[RATE]);
+        let after = balance.rest_at(claw + pitch.mm() * step, rate);
+        let one = balance.rest_at(claw + pitch.mm() * 0.25, rate);
+        let per_turn = (balance.gap_of(one) - self.now.value) * 4.0;
+        let wider = Length::from_mm(
+            self.now
+                .sigma
+                .mm()
+                .hypot(per_turn.mm() * step * 0.15)
+                .hypot(REST_SIGMA_MM),
+        );
+        ClawMove {
+            turns: Turns::new(step),
+            apart: Turns::new(eighths(self.apart().ratio(pitch))),
+            rotation: if step >= 0.0 {
+                Rotation::Clockwise
+            } else {
+                Rotation::Counterclockwise
+            },
+            total: Turns::new(total),
+            rounds: (total.abs() / MOST_TURNS).ceil().max(1.0) as u32,
+            expected: Estimate::new(balance.gap_of(after), wider),
+            distance,
+            per_turn,
+        }
+    }
+
+    /// How many springs could hold the plate where it is wanted.
+    fn enough(&self, balance: &Balance, pull: Force, angle: Angle) -> Option<u8> {
+        if !balance.has_claw() {
+            return None;
+        }
+        (1..=MOST_SPRINGS).find(|count| {
+            let hooked = balance.springs_at(balance.filter.x[CLAW], balance.filter.x[RATE], *count);
+            balance
+                .plate
+                .claw_for(pull, &hooked, angle)
+                .is_ok_and(|distance| self.reaches(distance))
+        })
+    }
+
+    /// The move, where there is one.
+    pub const fn next_move(&self) -> Option<&ClawMove> {
+        match &self.action {
+            BalanceAction::Turn(step) => Some(step),
+            _ => None,
+        }
+    }
+}
+
+fn ranges(balance: &Balance, strings: &[Held], springs: &[Hooked], rest: Angle) -> Vec<Range> {
+    let down = balance.plate.back(rest, balance.up_end());
+    let dived = if balance.has_claw() {
+        balance.angle_of(balance.gap_of(rest) + DIVE)
+    } else {
+        balance.dive_end()
+    };
+    let slack = balance.plate.back(rest, dived);
+    (1_u8..)
+        .zip(strings)
+        .map(|(string, own)| {
+            let others: Vec<Held> = strings
+                .iter()
+                .zip(1_u8..)
+                .filter(|(_, other)| *other != string)
+                .map(|(held, _)| *held)
+                .collect();
+            let pulled = own.tension * 2f64.powf(BEND_SEMITONES / 6.0);
+            let answered = balance
+                .plate
+                .answers(rest, springs, &others, pulled)
+                .map_or(rest, |angle| angle.max(balance.up_end()));
+            let fall = balance.plate.back(rest, answered);
+            let mean = others.iter().map(|held| held.cents(fall)).sum::<Cents>()
+                / others.len().max(1) as f64;
+            Range {
+                string,
+                up: own.cents(down),
+                dive: Some(own.cents(slack)).filter(|cents| *cents > SLACK),
+                bent: mean,
+            }
+        })
+        .collect()
+}
+
+fn broken(balance: &Balance, strings: &[Held], springs: &[Hooked], rest: Angle) -> Option<Cents> {
+    let (_, others) = strings.split_last()?;
+    let angle = balance
+        .plate
+        .answers(rest, springs, others, Force::ZERO)
+        .map_or(balance.up_end(), |angle| angle.max(balance.up_end()));
+    let back = balance.plate.back(rest, angle);
+    Some(others.iter().map(|held| held.cents(back)).sum::<Cents>() / others.len().max(1) as f64)
+}
+
+fn hooks(balance: &Balance, springs: &[Hooked], rest: Angle) -> Vec<Hook> {
+    let torque = |hooked: &Hooked| balance.plate.spring_torque(hooked, rest);
+    let all: f64 = springs.iter().map(|hooked| torque(hooked).1).sum();
+    springs
+        .iter()
+        .map(|hooked| {
+            let (length, share) = torque(hooked);
+            let pull = hooked.spring.pull(length).abs();
+            let far = length.ratio(hooked.spring.free);
+            Hook {
+                length,
+                pull,
+                share: share / all,
+                at_end: pull == Force::ZERO
+                    || (hooked.spring.works == Works::Pulled && far > OVERSTRETCHED),
+            }
+        })
+        .collect()
+}

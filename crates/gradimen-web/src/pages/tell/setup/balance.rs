@@ -1,0 +1,79 @@
+//! What is told at the balance station.
+
+use gradimen_bench::event::{BalanceSchool, Event};
+use gradimen_bench::hardware::VibratoKind;
+use gradimen_bench::job::Job;
+use gradimen_bench::record::Measured;
+use gradimen_core::units::print;
+
+use super::signed_turns;
+use crate::forms::{Fields, limits};
+
+pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
+    Some(match fields.text("what").to_owned().as_str() {
+        "balance" => {
+            if matches!(
+                fields.text("gap").to_lowercase().as_str(),
+                "flat" | "0" | "none"
+            ) {
+                Some(Event::BalanceRead { gap: None })
+            } else {
+                fields
+                    .length("gap", &limits::VIBRATO_GAP)
+                    .map(|gap| Event::BalanceRead { gap: Some(gap) })
+            }
+        }
+        "claw" => {
+            let apart = fields.text("apart").parse().unwrap_or(0.0);
+            signed_turns(fields, "out").map(|turns| Event::ClawTurned {
+                turns: turns.value(),
+                apart,
+            })
+        }
+        "seat" => seat(job, fields),
+        "spring_length" => fields
+            .exact("spring_length", &limits::SPRING_LENGTH)
+            .map(|length| Event::SpringMeasured { length }),
+        "claw_ends" => {
+            let treble = fields.exact("claw_treble", &limits::CLAW_END);
+            let bass = fields.exact("claw_bass", &limits::CLAW_END);
+            treble
+                .zip(bass)
+                .map(|(treble, bass)| Event::ClawEnds { treble, bass })
+        }
+        "springs" => fields
+            .number("count", "a number of springs", 1, 5)
+            .map(|count| Event::SpringsHooked {
+                count,
+                converging: fields.text("converging") == "yes",
+            }),
+        "balance_wanted" => {
+            let school = BalanceSchool::from_key(fields.text("school_wanted"))
+                .ok_or("choose how the vibrato is to rest");
+            fields
+                .keep("school_wanted", school)
+                .map(|school| Event::BalanceWanted { school })
+        }
+        _ => return None,
+    })
+}
+
+/// The seat of a tail's spring, by turns of its screw or by washers.
+fn seat(job: &Job, fields: &mut Fields) -> Option<Event> {
+    let record = job.instrument().bridge.vibrato.as_ref();
+    let (kind, pitch) = record.map(|record| (record.kind, record.claw_pitch.middle()))?;
+    let (_, weaker) = kind.ways();
+    let turns = signed_turns(fields, weaker)?;
+    let way = fields.text("way");
+    let written = if kind == VibratoKind::ArmSpring {
+        let washers = turns.value().abs();
+        let word = if washers == 1.0 { "washer" } else { "washers" };
+        format!("{washers} {word} {way}")
+    } else {
+        format!("{} {way}", print::turns_with_word(turns.abs()))
+    };
+    let by = pitch * turns.value();
+    Some(Event::SeatMoved {
+        by: Measured::new(written, by, by),
+    })
+}
