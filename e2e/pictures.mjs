@@ -29,6 +29,7 @@ const views = {
   "intonation-shared": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/intonation`),
   "intonation-bass": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/intonation?fret=7`),
   "balance": async (page) => page.goto(`${server.address}${await jobOf(page, "lapwing")}/balance`),
+  "balance-tail": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/balance`),
   "relief": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/relief`),
   "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),

@@ -24,10 +24,10 @@ pub(crate) fn draw(balance: &BalancePlan, mirrored: bool, field: &str) -> String
     }
 }
 
-/// A tail: bar on its pivot, strings above it, spring before it. Ten times as large as it is.
+/// A tail: bar on its pivot, strings above it, spring before it. Drawn larger than it is.
 fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
-    const SCALE: f64 = 10.0;
-    const PIVOT: (f64, f64) = (760.0, 130.0);
+    const SCALE: f64 = 7.5;
+    const PIVOT: (f64, f64) = (760.0, 104.0);
     let mut drawing = Drawing::new(mirrored);
     let plate = balance.record.plate();
     let at = |x: Length, z: Length| (PIVOT.0 + x.mm() * SCALE, PIVOT.1 - z.mm() * SCALE);
@@ -57,7 +57,7 @@ fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
                 turned(plate.hook_back, Length::ZERO, angle),
             );
             drawing.rect("saddle", (seat.0 - 18.0, seat.1), (36.0, 8.0), 2.0);
-            drawing.line("gap", front, (front.0, body));
+            drawing.line(gap_class(balance), front, (front.0, body));
             drawing.html((front.0 - FIELD.0 - 16.0, front.1 + 6.0), FIELD, field);
         }
     }
@@ -77,19 +77,19 @@ fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
         Anchor::Start,
         "pivot",
     );
+    let neck = if mirrored { "right" } else { "left" };
     drawing.text(
         "small",
-        (20.0, 24.0),
+        (20.0, HEIGHT - 16.0),
         Anchor::Start,
-        "tail from the side, neck at the left; dashed: wanted",
+        &format!("tail from the side, neck at the {neck}; dashed: wanted"),
     );
     let label = format!(
         "Tail of the vibrato: gap {} mm, wanted {}. The text below has the same numbers.",
         words::mm(balance.now.value, 1),
         words::mm(balance.target, 1)
     );
-    let depth = (aim.1 + 40.0).max(body + 60.0);
-    drawing.finish(depth.max(HEIGHT), &label)
+    drawing.finish(HEIGHT.max(aim.1 + 24.0), &label)
 }
 
 fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
@@ -136,14 +136,15 @@ fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
     drawing.text("small", (aim.0, aim.1 - 26.0), Anchor::Middle, "claw");
     drawing.text("small", (EDGE.0 - 8.0, EDGE.1 - 12.0), Anchor::End, "edge");
     let tail = turned(plate.tail_back, Length::ZERO, angle);
-    drawing.line("gap", tail, (tail.0, top));
+    drawing.line(gap_class(balance), tail, (tail.0, top));
     drawing.html((tail.0 + 16.0, tail.1 - 22.0), FIELD, field);
     from_above(&mut drawing, balance);
+    let neck = if mirrored { "right" } else { "left" };
     drawing.text(
         "small",
         (20.0, 24.0),
         Anchor::Start,
-        "cavity from the side, neck at the left; dashed: wanted",
+        &format!("cavity from the side, neck at the {neck}; dashed: wanted"),
     );
     let label = format!(
         "Cavity of the vibrato: gap {} mm, wanted {}. The text below has the same numbers.",
@@ -153,20 +154,33 @@ fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
     drawing.finish(HEIGHT, &label)
 }
 
-/// A spring as a zigzag between its hooks.
+/// The gap is drawn in the colour of what is off only when it is.
+fn gap_class(balance: &BalancePlan) -> &'static str {
+    if balance.verdict.is_out() {
+        "gap"
+    } else {
+        "rule"
+    }
+}
+
+/// A spring as a zigzag between its ends.
 fn spring(drawing: &mut Drawing, from: (f64, f64), to: (f64, f64)) {
     const COILS: i32 = 22;
+    const WIDE: f64 = 9.0;
+    let (dx, dy) = (to.0 - from.0, to.1 - from.1);
+    let length = dx.hypot(dy).max(1.0);
+    let across = (-dy / length * WIDE, dx / length * WIDE);
     let points: Vec<(f64, f64)> = (0..=COILS)
         .map(|coil| {
             let share = f64::from(coil) / f64::from(COILS);
             let aside = match coil {
                 0 | COILS => 0.0,
-                _ if coil % 2 == 0 => 9.0,
-                _ => -9.0,
+                _ if coil % 2 == 0 => 1.0,
+                _ => -1.0,
             };
             (
-                from.0 + (to.0 - from.0) * share,
-                from.1 + (to.1 - from.1) * share + aside,
+                from.0 + dx * share + across.0 * aside,
+                from.1 + dy * share + across.1 * aside,
             )
         })
         .collect();
@@ -189,7 +203,7 @@ fn from_above(drawing: &mut Drawing, balance: &BalancePlan) {
         .map_or(0.0, |[treble, bass]| (bass - treble).mm())
         .clamp(-4.0, 4.0);
     drawing.line(
-        "stair",
+        "string",
         (ABOVE - 6.0 + skew * 3.0, HEIGHT - 112.0),
         (ABOVE - 6.0 - skew * 3.0, HEIGHT - 24.0),
     );
@@ -200,7 +214,7 @@ fn from_above(drawing: &mut Drawing, balance: &BalancePlan) {
     };
     drawing.text(
         "small",
-        (ABOVE, HEIGHT - 8.0),
+        (ABOVE, HEIGHT - 120.0),
         Anchor::Start,
         &format!("{count} springs from behind{style}"),
     );

@@ -236,14 +236,19 @@ fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) ->
 
 fn facts(balance: &BalancePlan) -> Vec<String> {
     let mut facts = vec![format!(
-        "All strings pull {} N; {}. A spring is {}, \u{b1} {:.0} %, by what was read.",
+        "All strings pull {} N; {}. A spring is {}, \u{b1} {:.0} %, by {}.",
         words::newtons(balance.pull),
         match balance.record.springs {
             1 => "one spring answers".to_owned(),
             count => format!("{count} springs answer"),
         },
         print::rate(balance.rate.value),
-        balance.rate.sigma.ratio(balance.rate.value) * 100.0
+        balance.rate.sigma.ratio(balance.rate.value) * 100.0,
+        if balance.last.is_some() {
+            "its record and what was read"
+        } else {
+            "its record"
+        }
     )];
     if balance.record.kind == VibratoKind::BodySprings && balance.school == BalanceSchool::Decked {
         facts.push(format!(
