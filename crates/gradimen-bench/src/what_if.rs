@@ -1,4 +1,4 @@
-//! What another set, tuning or hand would change, before the strings come off.
+//! What another set, tuning, hand, target or spring would change, before the strings come off.
 //!
 //! The job is folded one event further without writing it; what was read is taken to have moved as
 //! the estimate predicts, and the moves that the change would cost are worked out from there.
@@ -8,11 +8,70 @@ use gradimen_core::tension::{self, Load};
 use gradimen_core::units::print::rounded_turns;
 
 use crate::clearance::ClearancePlan;
-use crate::event::{Event, Player, Side, Strung};
+use crate::event::{BalanceSchool, Event, Player, Side, Strung, Targets};
 use crate::job::{Job, JobError};
 use crate::plan::Plan;
 use crate::setup::{HeightAction, NutAction, ReliefAction, SetupPlan};
 use crate::strings;
+
+/// A change that is thought of.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Change {
+    /// Strings and tuning.
+    pub strung: Strung,
+    /// Whose hand.
+    pub player: Player,
+    /// Other targets, where they are not to follow the hand.
+    pub targets: Option<Targets>,
+    /// Another way for the vibrato to rest.
+    pub school: Option<BalanceSchool>,
+    /// Other springs: how many, and whether they converge.
+    pub springs: Option<(u8, bool)>,
+}
+
+impl Change {
+    /// No change yet.
+    pub fn none(job: &Job) -> Self {
+        Self {
+            strung: job.strung(),
+            player: job.player().clone(),
+            targets: None,
+            school: None,
+            springs: None,
+        }
+    }
+
+    /// What would be told to the job to make it so; nothing where nothing changes.
+    pub fn events(&self, job: &Job) -> Vec<Event> {
+        let mut events = Vec::new();
+        if self.strung != job.strung() {
+            events.push(Event::Strung {
+                strung: self.strung.clone(),
+            });
+        }
+        if self.player != *job.player() {
+            events.push(Event::PlayerChanged {
+                player: self.player.clone(),
+            });
+        }
+        if let Some(targets) = self
+            .targets
+            .clone()
+            .filter(|wanted| *wanted != job.targets())
+        {
+            events.push(Event::TargetsSet { targets });
+        }
+        if let Some(school) = self.school.filter(|school| *school != job.balance_school()) {
+            events.push(Event::BalanceWanted { school });
+        }
+        let hooked = crate::balance::BalancePlan::of(job)
+            .map(|balance| (balance.record.springs, balance.record.converging));
+        if let Some((count, converging)) = self.springs.filter(|springs| Some(*springs) != hooked) {
+            events.push(Event::SpringsHooked { count, converging });
+        }
+        events
+    }
+}
 
 /// A length before and after.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -78,6 +137,8 @@ pub struct WhatIf {
     pub pickups: Vec<(String, Side, Length, Length)>,
     /// The gap under the vibrato, where there is one.
     pub vibrato: Option<Pair>,
+    /// Springs that could not hold it, and how many could.
+    pub springs: Option<(u8, Option<u8>)>,
     /// The moves it would cost.
     pub costs: Vec<Cost>,
 }
@@ -91,15 +152,9 @@ impl WhatIf {
     ///
     /// # Errors
     /// The [`JobError`] that the change itself would be refused with.
-    pub fn of(job: &Job, strung: Strung, player: Player) -> Result<Self, JobError> {
-        let mut events = Vec::new();
+    pub fn of(job: &Job, change: &Change) -> Result<Self, JobError> {
+        let events = change.events(job);
         let mut there = job.clone();
-        if strung != job.strung() {
-            events.push(Event::Strung { strung });
-        }
-        if player != *job.player() {
-            events.push(Event::PlayerChanged { player });
-        }
         for event in &events {
             there = there.with(event.clone())?;
         }
@@ -131,6 +186,11 @@ impl WhatIf {
                     after: then.now,
                     target: then.target,
                 }),
+            springs: then
+                .balance
+                .as_ref()
+                .filter(|balance| !balance.can)
+                .map(|balance| (balance.record.springs, balance.enough)),
             costs: costs(&there, &now, &then),
             events,
         })
@@ -220,9 +280,13 @@ fn costs(there: &Job, now: &Plan, then: &Plan) -> Vec<Cost> {
     if let Some(balance) = &then.balance {
         let distance = balance.claw.1 - balance.claw.0;
         let turns = distance.ratio(balance.record.claw_pitch.middle());
-        if (balance.now.value - balance.target).abs() > crate::balance::TOLERANCE {
+        let off = (balance.now.value - balance.target).abs() > crate::balance::TOLERANCE;
+        // A decked plate lies where it should; what holds it there may not be enough, or far too much.
+        let decked =
+            balance.target == Length::ZERO && distance > balance.record.claw_pitch.middle();
+        if balance.can && (off || decked) {
             found.push(Cost {
-                adjuster: "claw, both screws".to_owned(),
+                adjuster: balance.record.kind.adjuster().to_owned(),
                 distance,
                 turns: Some(Turns::new(turns)),
                 sigma: distance.abs() * 0.2,

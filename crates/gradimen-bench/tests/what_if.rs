@@ -4,14 +4,17 @@
 mod common;
 
 use common::{guitar, read};
-use gradimen_bench::event::{Event, Gap, Hand, Player, ReliefSpan, Side, Strung, Tuning};
+use gradimen_bench::event::{
+    BalanceSchool, Event, Gap, Hand, Player, ReliefSpan, Side, Strung, Targets, Tuning,
+};
+use gradimen_bench::hardware::BridgeFamily;
 use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
+use gradimen_bench::job::{Job, JobError};
 use gradimen_bench::methods;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::record::Measured;
 use gradimen_bench::strings::{self, Wish};
-use gradimen_bench::what_if::WhatIf;
+use gradimen_bench::what_if::{Change, WhatIf};
 use gradimen_core::quantity::Length;
 
 /// A guitar that is right, and was read.
@@ -62,6 +65,16 @@ fn with_set(job: &Job, index: usize) -> Strung {
     }
 }
 
+fn strung(job: &Job, strung: Strung) -> Result<WhatIf, JobError> {
+    WhatIf::of(
+        job,
+        &Change {
+            strung,
+            ..Change::none(job)
+        },
+    )
+}
+
 fn lowered(job: &Job) -> Tuning {
     let preset = &methods::tunings(Kind::Guitar, 6)[1];
     Tuning::of(preset.name, job.tuning().a4_hz, &preset.pitches)
@@ -70,7 +83,7 @@ fn lowered(job: &Job) -> Tuning {
 #[test]
 fn nothing_changed_costs_nothing() {
     let job = right();
-    let same = WhatIf::of(&job, job.strung(), job.player().clone()).unwrap();
+    let same = WhatIf::of(&job, &Change::none(&job)).unwrap();
     assert!(same.events.is_empty());
     assert!(same.costs.is_empty(), "{:?}", same.costs);
     for string in &same.strings {
@@ -84,7 +97,7 @@ fn nothing_changed_costs_nothing() {
 fn one_gauge_up_pulls_harder_bends_the_neck_and_pinches() {
     // Common practice: going up one gauge changes pull, relief, height, intonation and nut slot fit.
     let job = right();
-    let heavy = WhatIf::of(&job, with_set(&job, 3), job.player().clone()).unwrap();
+    let heavy = strung(&job, with_set(&job, 3)).unwrap();
     assert!(heavy.total.1 > heavy.total.0 * 1.15);
     assert!(heavy.relief[1].after.value > heavy.relief[1].before + Length::from_mm(0.02));
     assert!(heavy.relief[1].after.sigma.mm() > 0.02);
@@ -120,13 +133,12 @@ fn one_gauge_up_pulls_harder_bends_the_neck_and_pinches() {
 fn tuned_lower_it_pulls_less_and_other_gauges_keep_the_feel() {
     let job = right();
     let tuning = lowered(&job);
-    let slack = WhatIf::of(
+    let slack = strung(
         &job,
         Strung {
             tuning: tuning.clone(),
             ..job.strung()
         },
-        job.player().clone(),
     )
     .unwrap();
     // A half step is a sixth less of frequency squared: 2^(-1/6).
@@ -136,7 +148,7 @@ fn tuned_lower_it_pulls_less_and_other_gauges_keep_the_feel() {
     // Slack strings swing wider: less is left over the frets.
     assert!(slack.strings[3].margin.1 < slack.strings[3].margin.0);
     let kept = strings::set_for(&job, &tuning, Wish::KeepFeel).unwrap();
-    let kept = WhatIf::of(&job, kept, job.player().clone()).unwrap();
+    let kept = strung(&job, kept).unwrap();
     assert!((kept.total.1.ratio(kept.total.0) - 1.0).abs() < 0.06);
 }
 
@@ -147,7 +159,14 @@ fn a_harder_hand_has_other_targets_and_a_wider_swing() {
         hand: Hand::Hard,
         ..job.player().clone()
     };
-    let found = WhatIf::of(&job, job.strung(), hard).unwrap();
+    let found = WhatIf::of(
+        &job,
+        &Change {
+            player: hard,
+            ..Change::none(&job)
+        },
+    )
+    .unwrap();
     assert_eq!(found.events.len(), 1);
     assert!(found.strings[0].action.target > found.strings[0].action.before);
     assert!(
@@ -166,14 +185,86 @@ fn what_would_break_is_refused() {
     let job = right();
     let mut notes = job.tuning().clone();
     notes.notes[0] = "C5".to_owned();
-    let error = WhatIf::of(
+    let error = strung(
         &job,
         Strung {
             tuning: notes,
             ..job.strung()
         },
-        job.player().clone(),
     )
     .unwrap_err();
     assert!(error.to_string().contains("90 %"), "{error}");
+}
+
+#[test]
+fn other_targets_cost_only_what_they_move() {
+    let job = right();
+    let targets = Targets {
+        action_treble: Measured::mm(1.2),
+        action_bass: Measured::mm(1.4),
+        ..job.targets()
+    };
+    let found = WhatIf::of(
+        &job,
+        &Change {
+            targets: Some(targets.clone()),
+            ..Change::none(&job)
+        },
+    )
+    .unwrap();
+    assert_eq!(found.events, [Event::TargetsSet { targets }]);
+    assert_eq!(found.total.0, found.total.1);
+    let costs: Vec<&str> = found
+        .costs
+        .iter()
+        .map(|cost| cost.adjuster.as_str())
+        .collect();
+    assert!(costs.contains(&"height, string 1"), "{costs:?}");
+    assert!(costs.iter().all(|cost| !cost.contains("rod")), "{costs:?}");
+    for string in &found.strings {
+        assert!(string.action.target < string.action.before);
+    }
+}
+
+#[test]
+fn springs_and_schools_are_tried_before_they_are_hooked_on() {
+    let events = vec![
+        common::opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato),
+        Event::BalanceRead {
+            gap: Some(Measured::mm(2.5)),
+        },
+    ];
+    let job = common::fold(events);
+    let with = |springs: Option<(u8, bool)>, school: Option<BalanceSchool>| {
+        let change = Change {
+            springs,
+            school,
+            ..Change::none(&job)
+        };
+        WhatIf::of(&job, &change).unwrap()
+    };
+    // As it is: nothing to tell.
+    assert!(
+        with(Some((3, false)), Some(BalanceSchool::SmallFloat))
+            .events
+            .is_empty()
+    );
+    let five = with(Some((5, false)), None);
+    assert_eq!(five.events.len(), 1);
+    // More springs pull it down; the claw has to come out.
+    assert!(five.vibrato.unwrap().after.value < Length::from_mm(0.5));
+    let claw = &five.costs[0];
+    assert!(
+        claw.adjuster.contains("claw") && claw.distance < Length::ZERO,
+        "{claw:?}"
+    );
+    let one = with(Some((1, false)), None);
+    assert!(
+        matches!(one.springs, Some((1, Some(count))) if count > 1),
+        "{:?}",
+        one.springs
+    );
+    let decked = with(Some((5, false)), Some(BalanceSchool::Decked));
+    assert_eq!(decked.events.len(), 2);
+    assert_eq!(decked.vibrato.unwrap().target, Length::ZERO);
 }

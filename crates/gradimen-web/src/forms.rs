@@ -1,6 +1,7 @@
 //! Forms: raw text, what was wrong with it, and what it became. One form type serves for the first
 //! showing, for showing again with errors, and for editing.
 
+pub(crate) mod change;
 pub(crate) mod heights;
 pub(crate) mod instrument;
 pub(crate) mod job;

@@ -179,6 +179,10 @@ pub struct BalancePlan {
     pub ends: Option<[Length; 2]>,
     /// Whether the claw would stand at its wall or out of its thread.
     pub claw_spent: bool,
+    /// Whether these springs can hold it where it is wanted, the adjuster within its reach.
+    pub can: bool,
+    /// How many could, where these cannot.
+    pub enough: Option<u8>,
 }
 
 fn held(job: &Job) -> Vec<Held> {
@@ -236,6 +240,8 @@ impl BalancePlan {
                 .rate_found(balance.pull, &springs, balance.angle_of(target)),
             ends: balance.ends,
             claw_spent: false,
+            can: true,
+            enough: None,
         };
         plan.decide(balance);
         Some(plan)
@@ -252,6 +258,10 @@ impl BalancePlan {
         let further = balance.claw_for(pull, angle);
         self.claw.1 = self.claw.0 + further.unwrap_or(Length::ZERO);
         let reached = further.is_ok_and(|distance| self.reaches(distance));
+        self.can = reached;
+        if !reached {
+            self.enough = self.count_enough(balance, pull, angle);
+        }
         let fresh = self.last.as_ref().map_or(0, |(_, fresh)| *fresh);
         let off = self.now.value - self.target;
         let right = if decked {
@@ -279,7 +289,7 @@ impl BalancePlan {
                     BalanceAction::Turn(step)
                 }
             }
-            _ => BalanceAction::Springs(self.enough(balance, pull, angle)),
+            _ => BalanceAction::Springs(self.enough),
         };
         self.claw_spent = fresh > 0 && !right && further.is_ok() && !reached;
     }
@@ -347,7 +357,7 @@ impl BalancePlan {
     }
 
     /// How many springs could hold the plate where it is wanted.
-    fn enough(&self, balance: &Balance, pull: Force, angle: Angle) -> Option<u8> {
+    fn count_enough(&self, balance: &Balance, pull: Force, angle: Angle) -> Option<u8> {
         if !balance.has_claw() {
             return None;
         }

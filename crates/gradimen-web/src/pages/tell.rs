@@ -2,14 +2,15 @@
 
 mod setup;
 
-use gradimen_bench::event::{Against, Event, Gap, Hand, Player, Stage, Strung, Tuner};
+use gradimen_bench::event::{Against, Event, Gap, Stage, Strung, Tuner};
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::TUNERS;
 use gradimen_bench::record::Weighing;
+use gradimen_bench::what_if::Change;
 use gradimen_core::quantity::Turns;
 use gradimen_core::units::{parse_cents, parse_mass, parse_turns};
 
-use crate::forms::{Fields, heights, job as job_form, limits, set};
+use crate::forms::{Fields, change, heights, job as job_form, limits, set};
 
 /// The events a form tells of; what is wrong is marked in its fields.
 pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
@@ -170,21 +171,15 @@ pub(crate) fn strung(job: &Job, fields: &mut Fields) -> Option<Strung> {
     set::read(fields, job.instrument().strings, Some(&job.strung()))
 }
 
-/// A what-if sheet made so: the set and tuning in the fields, and the hand.
+/// A what-if sheet made so: everything it named, in one go.
 fn adopt(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
-    let mut events = Vec::new();
-    let strung = strung(job, fields)?;
-    if strung != job.strung() {
-        events.push(Event::Strung { strung });
-    }
-    let hand = Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand);
-    if hand != job.player().hand {
-        let player = Player {
-            hand,
-            ..job.player().clone()
-        };
-        events.push(Event::PlayerChanged { player });
-    }
+    let strung = strung(job, fields);
+    let change = change::read(job, fields);
+    let change = Change {
+        strung: strung?,
+        ..change?
+    };
+    let events = change.events(job);
     if events.is_empty() {
         fields.wrong("what", "there is nothing to change");
         return None;

@@ -1,18 +1,21 @@
 //! The what-if sheet: today beside what another set, tuning or hand would make of it.
 
 use askama::Template;
-use gradimen_bench::event::{Hand, Player, Strung, Tuning};
+use gradimen_bench::balance::BalancePlan;
+use gradimen_bench::event::{BalanceSchool, Hand, Strung, Tuning};
+use gradimen_bench::hardware::VibratoKind;
 use gradimen_bench::job::Job;
 use gradimen_bench::methods::{sets, tunings};
+use gradimen_bench::record::StringRecord;
 use gradimen_bench::strings::{self, Wish};
-use gradimen_bench::what_if::{Cost, PINCHES, Pair, StringChange, WhatIf};
+use gradimen_bench::what_if::{Change, Cost, PINCHES, Pair, StringChange, WhatIf};
 use gradimen_core::quantity::Length;
 use gradimen_core::tension::Load;
 use gradimen_core::units::{parse_frequency, print};
 
 use super::job::{Frame, View};
 use super::{Choice, Head};
-use crate::forms::{Fields, set};
+use crate::forms::{Fields, change, set};
 use crate::{filters, words};
 
 struct Line {
@@ -43,6 +46,11 @@ pub(crate) struct Sheet {
     tunings: Vec<Choice>,
     sets: Vec<Choice>,
     hands: Vec<Choice>,
+    claw: bool,
+    schools: Vec<Choice>,
+    springs: Vec<Choice>,
+    now: [String; 3],
+    cannot: String,
     refused: String,
     total: String,
     relief: [(String, String); 2],
@@ -59,15 +67,20 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
     let mut fields = view.fields.clone();
     fields.suggest("a4", job.tuning().a4_hz.to_string());
     let wanted = wanted(job, &mut fields);
-    let player = Player {
-        hand: Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand),
-        ..job.player().clone()
+    let change = change::read(job, &mut fields);
+    let player = change
+        .as_ref()
+        .map_or_else(|| job.player().clone(), |change| change.player.clone());
+    let worked = match (wanted, change) {
+        (Err(error), _) => Err(error),
+        (_, None) => Err("one of the fields below cannot be read".to_owned()),
+        (Ok(strung), Some(change)) => {
+            let change = Change { strung, ..change };
+            WhatIf::of(job, &change)
+                .map(|found| (found, change.strung))
+                .map_err(|error| error.to_string())
+        }
     };
-    let worked = wanted.and_then(|strung| {
-        WhatIf::of(job, strung.clone(), player.clone())
-            .map(|found| (found, strung))
-            .map_err(|error| error.to_string())
-    });
     let kind = (job.instrument().kind, job.instrument().strings);
     let chosen = |name: &str, value: &str| fields.text(name) == value;
     let tunings = std::iter::once(Choice::of("", "as it is", chosen("preset", "")))
@@ -93,12 +106,40 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         .into_iter()
         .map(|hand| Choice::of(hand.key(), hand.key(), hand == player.hand))
         .collect();
+    let balance = BalancePlan::of(job);
+    let school = fields.text("school").to_owned();
+    let schools = std::iter::once(Choice::of("", "as it is", school.is_empty()))
+        .chain(
+            BalanceSchool::ALL
+                .into_iter()
+                .map(|known| Choice::of(known.key(), known.name(), known.key() == school)),
+        )
+        .collect();
+    let count = fields.text("springs").to_owned();
+    let springs = std::iter::once(Choice::of("", "as they are", count.is_empty()))
+        .chain((1..=5).map(|springs: u8| {
+            let springs = springs.to_string();
+            Choice::of(&springs, &springs, springs == count)
+        }))
+        .collect();
+    let targets = job.targets();
     let mut sheet = Sheet {
         head: Head::new(),
         headline: "What if?".to_owned(),
         tunings,
         sets,
         hands,
+        claw: balance
+            .as_ref()
+            .is_some_and(|balance| balance.record.kind == VibratoKind::BodySprings),
+        schools,
+        springs,
+        now: [
+            format!("Relief, else {}", targets.relief.written),
+            format!("Height treble, else {}", targets.action_treble.written),
+            format!("Bass, else {}", targets.action_bass.written),
+        ],
+        cannot: String::new(),
         refused: String::new(),
         total: String::new(),
         relief: [
@@ -116,7 +157,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         fields,
     };
     match worked {
-        Ok((found, strung)) => fill(&mut sheet, &found, &strung, &player),
+        Ok((found, strung)) => fill(&mut sheet, &found, &strung),
         Err(error) => sheet.refused = error,
     }
     sheet
@@ -141,6 +182,13 @@ fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
     let usual = sets(kind.0, kind.1)
         .into_iter()
         .find(|usual| usual.name == fields.text("usual_set"));
+    if !fields.text("gauges").is_empty() {
+        let read = gauges(job, fields.text("gauges"));
+        let set = fields
+            .keep("gauges", read)
+            .ok_or("the gauges cannot be read")?;
+        return Ok(Strung { set, tuning });
+    }
     if fields.text("usual_set") == "keep_feel" {
         return strings::set_for(job, &tuning, Wish::KeepFeel).map_err(|error| error.to_string());
     }
@@ -150,7 +198,31 @@ fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
     })
 }
 
-fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung, player: &Player) {
+/// Free gauges, string 1 first: `10 13 17 26w 36w 46w`.
+fn gauges(job: &Job, text: &str) -> Result<Vec<StringRecord>, String> {
+    let strings = usize::from(job.instrument().strings);
+    let parts: Vec<&str> = text
+        .split([' ', ';'])
+        .map(|part| part.trim_matches(','))
+        .filter(|part| !part.is_empty())
+        .collect();
+    if parts.len() != strings {
+        return Err(format!(
+            "read {} gauges, expected {strings} with spaces between, string 1 first: 10 13 17 26w 36w 46w",
+            parts.len()
+        ));
+    }
+    parts
+        .into_iter()
+        .map(|part| {
+            let record = set::parse_gauge(part, None).map_err(|error| error.to_string())?;
+            record.spec().map_err(|error| error.to_string())?;
+            Ok(record)
+        })
+        .collect()
+}
+
+fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung) {
     let change = found.total.1 - found.total.0;
     sheet.changed = !found.events.is_empty();
     sheet.headline = if !sheet.changed {
@@ -198,8 +270,24 @@ fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung, player: &Player) {
     sheet.adopt = send
         .all()
         .map(|(name, value)| (name.clone(), value.clone()))
-        .chain([("hand".to_owned(), player.hand.key().to_owned())])
+        .chain(
+            change::NAMES
+                .into_iter()
+                .map(|name| (name.to_owned(), sheet.fields.text(name).to_owned())),
+        )
         .collect();
+    sheet.cannot = match found.springs {
+        None => String::new(),
+        Some((on, Some(count))) => {
+            format!("{on} springs cannot hold this where it is wanted: {count} could.")
+        }
+        Some((1, None)) => {
+            "This spring cannot hold it where it is wanted: a stiffer or a softer one.".to_owned()
+        }
+        Some((on, None)) => format!(
+            "{on} springs cannot hold this where it is wanted, and no number of the same can: stiffer springs, or lighter strings."
+        ),
+    };
 }
 
 fn then(pair: &Pair) -> String {
@@ -264,9 +352,19 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
 }
 
 fn cost(cost: &Cost) -> (String, String, String) {
-    let way = match (cost.adjuster.as_str(), cost.distance > Length::ZERO) {
-        ("claw, both screws", true) => "in",
-        ("claw, both screws", false) => "out",
+    let more = cost.distance > Length::ZERO;
+    let vibrato = [
+        VibratoKind::BodySprings,
+        VibratoKind::TailSpring,
+        VibratoKind::ArmSpring,
+    ]
+    .into_iter()
+    .find(|kind| kind.adjuster() == cost.adjuster);
+    let way = match (cost.adjuster.as_str(), more) {
+        _ if vibrato.is_some() => {
+            let (stronger, weaker) = vibrato.unwrap_or_default().ways();
+            if more { stronger } else { weaker }
+        }
         ("rod", true) => "looser",
         ("rod", false) => "tighter",
         (adjuster, back) if adjuster.starts_with("saddle") => {
@@ -283,6 +381,9 @@ fn cost(cost: &Cost) -> (String, String, String) {
     (
         cost.adjuster.clone(),
         match cost.turns {
+            Some(washers) if vibrato == Some(VibratoKind::ArmSpring) => {
+                format!("{:.0} {way}", washers.abs().value())
+            }
             Some(turns) => format!(
                 "{way}, {}",
                 words::turns(gradimen_core::units::print::rounded_turns(turns))

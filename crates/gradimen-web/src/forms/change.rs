@@ -1,0 +1,78 @@
+//! What is thought of on the what-if sheet beside set and tuning: hand, targets, springs.
+//! The sheet and its adoption read the same fields.
+
+use gradimen_bench::event::{BalanceSchool, Hand, Player, Targets};
+use gradimen_bench::job::Job;
+use gradimen_bench::record::Measured;
+use gradimen_bench::what_if::Change;
+use gradimen_core::units::LengthField;
+
+use super::{Fields, limits};
+
+/// The names of these fields, to be handed on when the sheet is adopted.
+pub(crate) const NAMES: [&str; 7] = [
+    "hand",
+    "want_relief",
+    "want_treble",
+    "want_bass",
+    "school",
+    "springs",
+    "converging",
+];
+
+/// Reads them; empty fields change nothing, what is wrong is marked.
+pub(crate) fn read(job: &Job, fields: &mut Fields) -> Option<Change> {
+    let hand = Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand);
+    let targets = targets(job, fields);
+    let school = BalanceSchool::from_key(fields.text("school"));
+    let springs = match fields.text("springs") {
+        "" => Some(None),
+        _ => fields
+            .number("springs", "a number of springs", 1, 5)
+            .map(Some),
+    };
+    let converging = job
+        .instrument()
+        .bridge
+        .vibrato
+        .as_ref()
+        .is_some_and(|record| record.converging);
+    let converging = match fields.text("converging") {
+        "yes" => true,
+        "no" => false,
+        _ => converging,
+    };
+    Some(Change {
+        player: Player {
+            hand,
+            ..job.player().clone()
+        },
+        targets: targets?,
+        school,
+        springs: springs?.map(|count| (count, converging)),
+        ..Change::none(job)
+    })
+}
+
+fn targets(job: &Job, fields: &mut Fields) -> Option<Option<Targets>> {
+    let mut perhaps = |name: &str, limits: &LengthField| -> Option<Option<Measured>> {
+        if fields.text(name).is_empty() {
+            return Some(None);
+        }
+        fields.exact(name, limits).map(Some)
+    };
+    let relief = perhaps("want_relief", &limits::RELIEF);
+    let treble = perhaps("want_treble", &limits::ACTION);
+    let bass = perhaps("want_bass", &limits::ACTION);
+    let (relief, treble, bass) = (relief?, treble?, bass?);
+    if relief.is_none() && treble.is_none() && bass.is_none() {
+        return Some(None);
+    }
+    let now = job.targets();
+    Some(Some(Targets {
+        relief: relief.unwrap_or(now.relief),
+        action_treble: treble.unwrap_or(now.action_treble),
+        action_bass: bass.unwrap_or(now.action_bass),
+        ..job.targets()
+    }))
+}
