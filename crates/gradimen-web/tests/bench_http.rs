@@ -3,42 +3,10 @@
 
 mod server;
 
-use server::{Answer, Server};
-
-/// A job with the number its next writer has to name.
-struct Job {
-    server: Server,
-    place: String,
-    seen: u32,
-}
+use server::Answer;
+use server::bench::Job;
 
 impl Job {
-    fn open() -> Self {
-        let server = Server::start();
-        let place = server.job();
-        Self {
-            server,
-            place,
-            seen: 2,
-        }
-    }
-
-    fn tell(&mut self, station: &str, fields: &[(&str, &str)]) -> Answer {
-        let seen = self.seen.to_string();
-        let form = [&[("station", station), ("seen", seen.as_str())], fields].concat();
-        let answer = self.server.post(&format!("{}/tell", self.place), &form);
-        if answer.status == 303 {
-            self.seen += 1;
-        }
-        answer
-    }
-
-    fn page(&self, place: &str) -> String {
-        let answer = self.server.get(&format!("{}/{place}", self.place));
-        assert_eq!(answer.status, 200, "{place}");
-        answer.text
-    }
-
     fn relief(&mut self, side: &str, gap: &str) -> Answer {
         self.tell(
             "relief",
@@ -397,104 +365,4 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
             .place
             .ends_with("/relief")
     );
-}
-
-#[test]
-fn a_what_if_is_looked_at_and_made_so() {
-    let mut job = Job::open();
-    let nothing = job.page("whatif");
-    assert!(nothing.contains("Choose a change") && !nothing.contains("Make it so"));
-    let place = "whatif?preset=half+a+step+down&usual_set=keep_feel&a4=440&hand=hard";
-    let sheet = job.page(place);
-    assert!(sheet.contains("Make it so") && sheet.contains("What it would cost"));
-    assert!(sheet.contains("Eb4"), "the notes are those to come");
-    // Nothing was written by looking.
-    assert!(!job.page("record").contains("Strung"));
-    let form: Vec<(String, String)> =
-        server::inputs(&sheet[sheet.find("value=\"adopt\"").unwrap() - 40..]);
-    let send: Vec<(&str, &str)> = form
-        .iter()
-        .filter(|(name, _)| name != "seen" && name != "station")
-        .map(|(name, value)| (name.as_str(), value.as_str()))
-        .collect();
-    let answer = job.tell("plan", &send);
-    assert_eq!(answer.status, 303, "{}", answer.text);
-    let record = job.page("record");
-    assert!(record.contains("Strung") && record.contains("Player: hard hand"));
-    job.seen += 1;
-    let again = job.tell("plan", &send);
-    assert_eq!(again.status, 422);
-    assert!(again.text.contains("nothing to change"));
-    let refused = job.page("whatif?a4=9000");
-    assert!(refused.contains("It cannot be"));
-}
-
-#[test]
-fn a_vibrato_is_balanced_and_a_fixed_bridge_has_nothing_to_balance() {
-    let mut fixed = Job::open();
-    assert!(!fixed.page("relief").contains("/balance"));
-    assert!(fixed.page("balance").contains("Nothing to balance"));
-    let refused = fixed.tell("balance", &[("what", "balance"), ("gap", "2 mm")]);
-    assert_eq!(refused.status, 422);
-    assert!(refused.text.contains("without one on its record"));
-
-    let server = Server::start();
-    let mut fields = server::inputs(&server.get("/instruments/new").text);
-    server::set(&mut fields, "family", "knife_edge_vibrato");
-    fields.push(("apply".into(), "family".into()));
-    let filled = server.post("/instruments", &server::borrowed(&fields));
-    let mut fields = server::inputs(&filled.text);
-    assert!(fields.iter().any(|(name, _)| name == "hook_down"));
-    server::set(&mut fields, "name", "Lapwing");
-    let added = server.post("/instruments", &server::borrowed(&fields));
-    let answer = if added.status == 303 {
-        added
-    } else {
-        panic!("{}", added.text)
-    };
-    let open = format!("{}/open", answer.place);
-    let mut fields = server::inputs(&server.get(&open).text);
-    server::set(&mut fields, "purpose", "check");
-    let place = server
-        .post(&open, &server::borrowed(&fields))
-        .place
-        .replace("/strings", "");
-    let mut job = Job {
-        server,
-        place,
-        seen: 1,
-    };
-    let has = job.page("strings").contains("/balance");
-    assert!(has, "the station is there");
-    let seen = job.page("record");
-    job.seen = seen.matches("<tr").count() as u32 - 1;
-    for (fields, says) in [
-        (
-            &[("what", "balance"), ("gap", "4.6 mm")][..],
-            "Vibrato: gap 4.6 mm",
-        ),
-        (
-            &[("what", "claw"), ("turns", "1 1/2"), ("way", "in")],
-            "Claw 1 1/2 turns in",
-        ),
-        (&[("what", "balance"), ("gap", "flat")], "flat on the body"),
-        (
-            &[("what", "springs"), ("count", "4"), ("converging", "yes")],
-            "4 springs, converging",
-        ),
-        (
-            &[("what", "balance_wanted"), ("school_wanted", "decked")],
-            "Vibrato wanted decked",
-        ),
-    ] {
-        let answer = job.tell("balance", fields);
-        assert_eq!(answer.status, 303, "{fields:?}: {}", answer.text);
-        assert!(job.page("record").contains(says), "{says}");
-    }
-    assert!(job.page("balance").contains("beyond the strings"));
-    let bad = job.tell(
-        "balance",
-        &[("what", "claw"), ("turns", "12"), ("way", "in")],
-    );
-    assert!(bad.status == 422 && bad.text.contains("at most 10"));
 }

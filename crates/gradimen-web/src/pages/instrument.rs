@@ -1,12 +1,15 @@
 //! Instruments: the form, the record, its history.
 
+mod facts;
+
+use facts::{Fact, facts};
+
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::hardware::{BridgeFamily, PickupFamily};
-use gradimen_bench::instrument::{Instrument, Kind, Rod, RodAt};
+use gradimen_bench::instrument::{Kind, Rod, RodAt};
 use gradimen_bench::methods::usual_instrument;
-use gradimen_core::units::print;
 use gradimen_store::instruments::Version;
 use gradimen_store::library::Listed;
 use gradimen_store::{Store, StoreError};
@@ -216,11 +219,6 @@ pub(crate) async fn restore(
     Ok(see(&format!("/instruments/{id}")))
 }
 
-struct Fact {
-    name: &'static str,
-    value: String,
-}
-
 struct Change {
     version: u32,
     newest: bool,
@@ -280,125 +278,6 @@ fn job_line(listed: Listed) -> JobLine {
         stage: listed.summary.stage.name(),
         strung: listed.summary.strung,
     }
-}
-
-/// A record as lines to read and to compare.
-fn facts(instrument: &Instrument) -> Vec<Fact> {
-    let bridge = &instrument.bridge;
-    let screws = &bridge.intonation;
-    let scales: Vec<String> = instrument
-        .scales
-        .iter()
-        .map(|scale| print::mm(scale.middle()))
-        .collect();
-    let one_radius = instrument.radius_nut.middle() == instrument.radius_last_fret.middle();
-    let radius = if one_radius {
-        format!(
-            "{} ({})",
-            print::mm(instrument.radius_nut.middle()),
-            instrument.radius_nut.written
-        )
-    } else {
-        format!(
-            "{} at the nut, {} at the last fret",
-            instrument.radius_nut.written, instrument.radius_last_fret.written
-        )
-    };
-    let clockwise = match screws.clockwise {
-        gradimen_bench::hardware::SaddleWay::Away => "away from the neck",
-        gradimen_bench::hardware::SaddleWay::Toward => "toward the neck",
-    };
-    let fact = |name, value| Fact { name, value };
-    vec![
-        fact(
-            "kind",
-            format!(
-                "{}-string {}{}",
-                instrument.strings,
-                instrument.kind.key(),
-                if instrument.left_handed {
-                    ", left-handed"
-                } else {
-                    ""
-                }
-            ),
-        ),
-        fact(
-            "scale",
-            format!(
-                "{} (written {})",
-                scales.join(", "),
-                instrument
-                    .scales
-                    .iter()
-                    .map(|scale| scale.written.as_str())
-                    .collect::<Vec<_>>()
-                    .join("; ")
-            ),
-        ),
-        fact("frets", instrument.frets.to_string()),
-        fact("board radius", radius),
-        fact(
-            "string spread",
-            format!(
-                "{} at the nut, {} at the bridge",
-                print::mm(instrument.spread_nut.middle()),
-                print::mm(instrument.spread_bridge.middle())
-            ),
-        ),
-        fact(
-            "nut",
-            if instrument.locking_nut {
-                "locking"
-            } else {
-                "slotted"
-            }
-            .to_owned(),
-        ),
-        fact("bridge", bridge.family.name().to_owned()),
-        fact("saddles carry", bridge.saddles_in_words("+", ", ")),
-        fact(
-            "intonation screws",
-            format!(
-                "{} a turn, clockwise {clockwise} seen from {}",
-                print::mm(screws.pitch.middle()),
-                screws.head.name()
-            ),
-        ),
-        fact(
-            "saddle travel",
-            format!(
-                "{} to {} behind the scale line",
-                print::mm(screws.nearest.middle()),
-                print::mm(screws.furthest.middle())
-            ),
-        ),
-        fact(
-            "saddle turned round",
-            if screws.turn_round.mm() > 0.0 {
-                format!("gains {}", print::mm(screws.turn_round))
-            } else {
-                "not possible".to_owned()
-            },
-        ),
-        fact(
-            "height screws",
-            format!(
-                "{} a turn, {} raises, {} of travel",
-                print::mm(bridge.height.pitch.middle()),
-                if bridge.height.clockwise_raises {
-                    "clockwise"
-                } else {
-                    "counter-clockwise"
-                },
-                print::mm(bridge.height.travel.middle())
-            ),
-        ),
-        fact(
-            "behind the saddle",
-            print::mm(bridge.behind_saddle.middle()),
-        ),
-    ]
 }
 
 /// What changed from version to version, newest first.

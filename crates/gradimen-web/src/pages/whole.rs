@@ -78,7 +78,11 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan) -> Whole {
 
 fn line(step: &WholeMove, first: bool) -> Line {
     let strings: Vec<String> = step.strings.iter().map(u8::to_string).collect();
-    let expect: Vec<String> = step.expected.iter().map(expectation).collect();
+    let expect: Vec<String> = step
+        .expected
+        .iter()
+        .map(|expected| expectation(step.station, expected))
+        .collect();
     Line {
         first,
         station: step.station.key(),
@@ -95,8 +99,17 @@ fn line(step: &WholeMove, first: bool) -> Line {
     }
 }
 
-fn expectation(expected: &ExpectedReading) -> String {
+fn expectation(station: Station, expected: &ExpectedReading) -> String {
     match expected.value {
+        Reading::Gap(gap) if station == Station::Balance => {
+            format!("{} mm under the vibrato, at pitch", spread(gap))
+        }
+        Reading::Gap(gap) if station == Station::Pickups => format!(
+            "{} mm, string {} held at {}",
+            spread(gap),
+            expected.string,
+            expected.fret
+        ),
         Reading::Gap(gap) => format!(
             "{} mm over {} on string {}",
             spread(gap),

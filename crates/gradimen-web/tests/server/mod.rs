@@ -1,6 +1,8 @@
 //! A running server, and what a browser does with it.
 #![allow(dead_code)] // each test file uses what it needs
 
+pub(crate) mod bench;
+
 use std::net::TcpListener;
 use std::sync::mpsc;
 

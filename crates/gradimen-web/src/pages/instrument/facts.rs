@@ -1,0 +1,253 @@
+//! A record as lines to read and to compare.
+
+use gradimen_bench::hardware::{PickupRecord, VibratoRecord};
+use gradimen_bench::instrument::{Instrument, NeckRecord};
+use gradimen_bench::record::Measured;
+use gradimen_core::quantity::Rate;
+use gradimen_core::units::print;
+
+/// A line of a record.
+pub(super) struct Fact {
+    pub(super) name: &'static str,
+    pub(super) value: String,
+}
+
+/// A record as lines to read and to compare.
+pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
+    let bridge = &instrument.bridge;
+    let screws = &bridge.intonation;
+    let scales: Vec<String> = instrument
+        .scales
+        .iter()
+        .map(|scale| print::mm(scale.middle()))
+        .collect();
+    let one_radius = instrument.radius_nut.middle() == instrument.radius_last_fret.middle();
+    let radius = if one_radius {
+        format!(
+            "{} ({})",
+            print::mm(instrument.radius_nut.middle()),
+            instrument.radius_nut.written
+        )
+    } else {
+        format!(
+            "{} at the nut, {} at the last fret",
+            instrument.radius_nut.written, instrument.radius_last_fret.written
+        )
+    };
+    let clockwise = match screws.clockwise {
+        gradimen_bench::hardware::SaddleWay::Away => "away from the neck",
+        gradimen_bench::hardware::SaddleWay::Toward => "toward the neck",
+    };
+    let fact = |name, value| Fact { name, value };
+    vec![
+        fact(
+            "kind",
+            format!(
+                "{}-string {}{}",
+                instrument.strings,
+                instrument.kind.key(),
+                if instrument.left_handed {
+                    ", left-handed"
+                } else {
+                    ""
+                }
+            ),
+        ),
+        fact(
+            "scale",
+            format!(
+                "{} (written {})",
+                scales.join(", "),
+                instrument
+                    .scales
+                    .iter()
+                    .map(|scale| scale.written.as_str())
+                    .collect::<Vec<_>>()
+                    .join("; ")
+            ),
+        ),
+        fact("frets", instrument.frets.to_string()),
+        fact("board radius", radius),
+        fact(
+            "string spread",
+            format!(
+                "{} at the nut, {} at the bridge",
+                print::mm(instrument.spread_nut.middle()),
+                print::mm(instrument.spread_bridge.middle())
+            ),
+        ),
+        fact(
+            "nut",
+            if instrument.locking_nut {
+                "locking"
+            } else {
+                "slotted"
+            }
+            .to_owned(),
+        ),
+        fact("bridge", bridge.family.name().to_owned()),
+        fact("saddles carry", bridge.saddles_in_words("+", ", ")),
+        fact(
+            "intonation screws",
+            format!(
+                "{} a turn, clockwise {clockwise} seen from {}",
+                print::mm(screws.pitch.middle()),
+                screws.head.name()
+            ),
+        ),
+        fact(
+            "saddle travel",
+            format!(
+                "{} to {} behind the scale line",
+                print::mm(screws.nearest.middle()),
+                print::mm(screws.furthest.middle())
+            ),
+        ),
+        fact(
+            "saddle turned round",
+            if screws.turn_round.mm() > 0.0 {
+                format!("gains {}", print::mm(screws.turn_round))
+            } else {
+                "not possible".to_owned()
+            },
+        ),
+        fact(
+            "height screws",
+            format!(
+                "{} a turn, {} raises, {} of travel",
+                print::mm(bridge.height.pitch.middle()),
+                if bridge.height.clockwise_raises {
+                    "clockwise"
+                } else {
+                    "counter-clockwise"
+                },
+                print::mm(bridge.height.travel.middle())
+            ),
+        ),
+        fact(
+            "behind the saddle",
+            print::mm(bridge.behind_saddle.middle()),
+        ),
+        fact("neck", neck(&instrument.neck)),
+        fact("pickups", pickups(&instrument.pickups)),
+        fact(
+            "vibrato",
+            bridge
+                .vibrato
+                .as_ref()
+                .map_or_else(|| "none".to_owned(), vibrato),
+        ),
+    ]
+}
+
+fn neck(neck: &NeckRecord) -> String {
+    format!(
+        "held by the body from fret {}, rod {}, key {}, {}",
+        neck.joint_fret,
+        neck.rod.name(),
+        neck.rod_at.name(),
+        if neck.bolted {
+            format!(
+                "on screws in a pocket of {}",
+                print::mm(neck.pocket.middle())
+            )
+        } else {
+            "glued in".to_owned()
+        }
+    )
+}
+
+fn pickups(pickups: &[PickupRecord]) -> String {
+    let perhaps = |name: &str, measured: Option<&Measured>| {
+        measured.map_or(String::new(), |measured| {
+            format!(", {name} {}", print::mm(measured.middle()))
+        })
+    };
+    let each: Vec<String> = pickups
+        .iter()
+        .map(|pickup| {
+            format!(
+                "{}, {}, {} before the scale line, {} a turn{}{}",
+                pickup.name,
+                pickup.family.name(),
+                print::mm(pickup.before_saddle.middle()),
+                print::mm(pickup.pitch.middle()),
+                perhaps("travel", pickup.travel.as_ref()),
+                perhaps("pole screws", pickup.pole_pitch.as_ref())
+            )
+        })
+        .collect();
+    if each.is_empty() {
+        "none".to_owned()
+    } else {
+        each.join("; ")
+    }
+}
+
+fn vibrato(sheet: &VibratoRecord) -> String {
+    let spring = print::rate(Rate::from_newtons_per_metre(sheet.rate_newtons_per_metre));
+    let springs = match sheet.springs {
+        1 => format!("one spring of {spring}"),
+        count => format!(
+            "{count} springs of {spring} each, {}",
+            if sheet.converging {
+                "converging"
+            } else {
+                "parallel"
+            }
+        ),
+    };
+    let mm = |part: &Measured| print::mm(part.middle());
+    format!(
+        "{springs}, {} free, coils part at {} N, {} long; strings {} behind and {} above, springs on {}; gap {} level at {}; adjuster {}",
+        mm(&sheet.spring_free),
+        sheet.preload_newtons,
+        mm(&sheet.spring_length),
+        mm(&sheet.crown_back),
+        mm(&sheet.crown_up),
+        mm(&sheet.hook_down),
+        mm(&sheet.level_gap),
+        mm(&sheet.tail_back),
+        mm(&sheet.claw_pitch)
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_bench::hardware::{Bridge, BridgeFamily};
+    use gradimen_bench::instrument::Kind;
+    use gradimen_bench::methods::usual_instrument;
+
+    /// The lines that differ between two records.
+    fn differ(change: impl FnOnce(&mut Instrument)) -> Vec<&'static str> {
+        let mut before = usual_instrument(Kind::Guitar, 6);
+        before.bridge = Bridge::profile(BridgeFamily::KnifeEdgeVibrato, 6);
+        let mut after = before.clone();
+        change(&mut after);
+        facts(&before)
+            .into_iter()
+            .zip(facts(&after))
+            .filter(|(before, after)| before.value != after.value)
+            .map(|(before, _)| before.name)
+            .collect()
+    }
+
+    #[test]
+    fn every_part_of_a_record_shows_that_it_changed() {
+        let spring = |record: &mut Instrument| {
+            if let Some(sheet) = &mut record.bridge.vibrato {
+                sheet.rate_newtons_per_metre = 980.0;
+            }
+        };
+        assert_eq!(differ(spring), ["vibrato"]);
+        assert_eq!(differ(|record| record.bridge.vibrato = None), ["vibrato"]);
+        assert_eq!(differ(|record| record.neck.joint_fret = 15), ["neck"]);
+        let poles = |record: &mut Instrument| {
+            record.pickups[0].pole_pitch = Some(Measured::mm(0.5));
+        };
+        assert_eq!(differ(poles), ["pickups"]);
+        assert_eq!(differ(|record| record.frets = 21), ["frets"]);
+        assert!(differ(|_| ()).is_empty());
+    }
+}
