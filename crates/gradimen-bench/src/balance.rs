@@ -84,6 +84,7 @@ pub struct Balance {
     filter: Filter,
     pull: Force,
     last: Option<(String, usize)>,
+    last_gap: Option<Length>,
     /// From claw to wall: treble, bass.
     ends: Option<[Length; 2]>,
     /// Where the plate stood after each step.
@@ -121,6 +122,7 @@ impl Balance {
             filter,
             pull,
             last: None,
+            last_gap: None,
             ends: None,
             angles: Vec::new(),
         };
@@ -280,6 +282,7 @@ impl Balance {
                 let sigma = reading_sigma(gap).mm().hypot(REST_SIGMA_MM);
                 self.learn(Sees::Gap, gap.middle().mm(), sigma);
                 self.note(gap.written.clone());
+                self.last_gap = Some(gap.middle());
             }
             BalanceStep::Spring(length) => {
                 let sigma = reading_sigma(length).mm().hypot(SPRING_SIGMA_MM);
@@ -294,6 +297,7 @@ impl Balance {
                     self.learn(Sees::Gap, -0.2, 0.3);
                 }
                 self.note("flat".to_owned());
+                self.last_gap = Some(Length::ZERO);
             }
             BalanceStep::Claw(turns, apart) => {
                 let pitch = self.record.claw_pitch.middle();

@@ -11,7 +11,9 @@ use crate::balance::{BalanceAction, BalancePlan};
 use crate::event::Side;
 use crate::job::Job;
 use crate::plan::{Action, Plan, SaddlePlan};
-use crate::setup::{FILE_MARGIN, HeightAction, NutAction, PickupAction, ReliefAction, SetupPlan};
+use crate::setup::{
+    FILE_MARGIN, HeightAction, NutAction, PickupAction, Pole, ReliefAction, SetupPlan,
+};
 
 /// A station of the bench that turns something.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -257,6 +259,21 @@ impl WholePlan {
                         }],
                     }),
                 }
+            }
+            for pole in &pickup.poles {
+                let Some(turns) = pole.next_turn() else {
+                    continue;
+                };
+                self.moves.push(WholeMove {
+                    station: Station::Pickups,
+                    adjuster: format!("{} pickup, pole", pickup.name),
+                    strings: vec![pole.string],
+                    distance: Some(pole.gap - pole.even),
+                    turns: Some(turns),
+                    direction: Pole::direction(turns),
+                    rounds: 1,
+                    expected: Vec::new(),
+                });
             }
         }
         if !read_any && !setup.pickups.is_empty() {

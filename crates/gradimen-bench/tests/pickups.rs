@@ -5,12 +5,13 @@ mod common;
 
 use common::guitar;
 use gradimen_bench::doubt::question;
-use gradimen_bench::event::{Event, HeightAdjuster, Side};
+use gradimen_bench::event::{Event, HeightAdjuster, HeightEnd, Side};
 use gradimen_bench::hardware::PickupFamily;
 use gradimen_bench::methods::pickup_target;
 use gradimen_bench::plan::{Plan, Verdict};
 use gradimen_bench::record::Measured;
 use gradimen_bench::setup::{PickupAction, PickupMove};
+use gradimen_bench::whole::WholePlan;
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::{LengthUnit, parse_length};
@@ -156,4 +157,227 @@ fn slips_and_nonsense_are_answered() {
     );
     assert!(job.accepts(&level(0, 9, -10.0)).is_err());
     assert!(job.accepts(&level(0, 1, f64::NAN)).is_err());
+}
+
+fn pole(pickup: u8, string: u8, mm: f64) -> Event {
+    Event::PoleRead {
+        pickup,
+        string,
+        gap: Measured::mm(mm),
+    }
+}
+
+/// A guitar whose strings all lie 1.8 mm over fret 12, its bridge pickup read on both sides.
+fn even() -> Vec<Event> {
+    let mut events: Vec<Event> = (1..=6)
+        .map(|string| Event::ActionRead {
+            string,
+            fret: 12,
+            held: 0,
+            gap: Measured::mm(1.8),
+            kept: false,
+        })
+        .collect();
+    events.push(gap(2, Side::Treble, "2.0 mm"));
+    events.push(gap(2, Side::Bass, "2.0 mm"));
+    events
+}
+
+#[test]
+fn the_board_asks_of_the_poles_what_its_circle_says() {
+    let mut events = even();
+    for string in 1..=6 {
+        events.push(pole(2, string, 2.0));
+    }
+    let job = guitar(events);
+    let plan = Plan::of(&job);
+    let poles = &plan.setup.pickups[2].poles;
+    assert_eq!(poles.len(), 6);
+    // An exact circle: 9.5 in, the outer strings some 50 mm apart over the bridge pickup.
+    let radius = job.instrument().radius_last_fret.middle().mm();
+    let apart = job.instrument().spread_bridge.middle().mm() * 0.95;
+    let rise = |y: f64| (radius * radius - y * y).sqrt() - radius;
+    for pole in poles {
+        let y = apart * (f64::from(pole.string - 1) / 5.0 - 0.5);
+        let asked = rise(y) - rise(apart / 2.0);
+        assert!(
+            (pole.follows.mm() - asked).abs() < 0.12,
+            "string {}: {:?} {asked}",
+            pole.string,
+            pole.follows
+        );
+        // Read all alike they follow it; fixed poles have no turns.
+        assert!((pole.proud - pole.follows).abs() < Length::from_mm(0.1));
+        assert!(pole.turns.is_none() && !pole.stale);
+        assert!(pole.louder.decibels().abs() < 0.3);
+    }
+}
+
+#[test]
+fn a_pole_that_is_too_low_is_brought_nearer_and_carried() {
+    let screws = |events: Vec<Event>| {
+        let opened = common::opened_with(|instrument| {
+            for pickup in &mut instrument.pickups {
+                pickup.pole_pitch = Some(Measured::mm(0.5));
+            }
+        });
+        common::fold([vec![opened], events].concat())
+    };
+    let mut events = even();
+    events.push(pole(2, 3, 3.0));
+    let plan = Plan::of(&screws(events.clone()));
+    let low = plan.setup.pickups[2].poles[0].clone();
+    // A millimetre too far on a thread of half a millimetre: two turns nearer.
+    assert_eq!(low.turns.unwrap().value(), 2.0);
+    assert!(low.louder.decibels() < -1.0);
+    let whole = WholePlan::of(&screws(events.clone()), &plan);
+    let line = whole
+        .moves
+        .iter()
+        .find(|step| step.adjuster == "bridge pickup, pole")
+        .unwrap();
+    assert_eq!(
+        (line.strings.as_slice(), line.direction.as_str()),
+        (&[3][..], "nearer, 2 turns")
+    );
+    events.push(Event::PoleTurned {
+        pickup: 2,
+        string: 3,
+        turns: 2.0,
+    });
+    let turned = Plan::of(&screws(events.clone()));
+    let now = &turned.setup.pickups[2].poles[0];
+    assert!((now.gap.mm() - 2.0).abs() < 1e-9 && now.stale);
+    events.push(pole(2, 3, 2.05));
+    let read = Plan::of(&screws(events));
+    let now = &read.setup.pickups[2].poles[0];
+    assert_eq!(now.turns.unwrap().value(), 0.0);
+    // Without both sides there is nothing to compare a pole with.
+    let alone = Plan::of(&screws(vec![pole(0, 2, 2.0)]));
+    assert!(alone.setup.pickups[0].poles.is_empty());
+    assert!(
+        guitar(Vec::new())
+            .accepts(&Event::PoleTurned {
+                pickup: 2,
+                string: 3,
+                turns: 1.0
+            })
+            .is_err()
+    );
+}
+
+#[test]
+fn a_screw_at_its_end_is_not_forced() {
+    let squeezed = Event::PickupAtEnd {
+        pickup: 1,
+        side: Side::Treble,
+        end: HeightEnd::Bottom,
+    };
+    // Too near, and the foam is squeezed: no turn, and a finding that says so.
+    let plan = Plan::of(&guitar(vec![
+        gap(1, Side::Treble, "1.0 mm"),
+        squeezed.clone(),
+    ]));
+    let action = &plan.setup.pickups[1].sides[0].action;
+    assert!(
+        matches!(action, PickupAction::AtEnd { end: HeightEnd::Bottom, short_by } if (short_by.mm() - 0.59).abs() < 0.1),
+        "{action:?}"
+    );
+    let finding = plan
+        .findings
+        .iter()
+        .find(|finding| finding.kind() == "pickup_spent")
+        .unwrap();
+    assert!(finding.sentence().contains("squeezed"));
+    // Nearer it may still come, and a turn says that it moves again.
+    let nearer = Plan::of(&guitar(vec![
+        gap(1, Side::Treble, "3.0 mm"),
+        squeezed.clone(),
+    ]));
+    assert!(turn(&nearer, 1, 0).distance > Length::ZERO);
+    let moved = Event::PickupTurned {
+        pickup: 1,
+        side: Side::Treble,
+        turns: -0.5,
+    };
+    let freed = Plan::of(&guitar(vec![
+        gap(1, Side::Treble, "1.0 mm"),
+        squeezed,
+        moved,
+        gap(1, Side::Treble, "1.0 mm"),
+    ]));
+    assert!(turn(&freed, 1, 0).distance < Length::ZERO);
+}
+
+#[test]
+fn more_than_the_whole_travel_is_no_move() {
+    let short = |mm: f64| {
+        let opened = common::opened_with(|instrument| {
+            for pickup in &mut instrument.pickups {
+                pickup.travel = Some(Measured::mm(mm));
+            }
+        });
+        let job = common::fold(vec![opened, gap(1, Side::Treble, "4.5 mm")]);
+        Plan::of(&job).setup.pickups[1].sides[0].action.clone()
+    };
+    assert!(matches!(
+        short(2.0),
+        PickupAction::AtEnd {
+            end: HeightEnd::Top,
+            ..
+        }
+    ));
+    assert!(matches!(short(8.0), PickupAction::Turn(_)));
+}
+
+#[test]
+fn wanted_gaps_are_told_for_each_pickup() {
+    let wanted = Event::PickupWanted {
+        pickup: 1,
+        treble: Measured::mm(2.5),
+        bass: Measured::mm(3.0),
+    };
+    let plan = Plan::of(&guitar(vec![wanted, gap(1, Side::Treble, "2.5 mm")]));
+    let [treble, bass] = &plan.setup.pickups[1].sides;
+    assert_eq!(treble.action, PickupAction::Leave);
+    assert_eq!(bass.quantity.target, Length::from_mm(3.0));
+    // The others keep what is usual for their family.
+    let usual = pickup_target(PickupFamily::SingleCoil);
+    assert_eq!(plan.setup.pickups[0].sides[0].quantity.target, usual[0]);
+    let absurd = Event::PickupWanted {
+        pickup: 1,
+        treble: Measured::mm(25.0),
+        bass: Measured::mm(3.0),
+    };
+    assert!(guitar(Vec::new()).accepts(&absurd).is_err());
+}
+
+#[test]
+fn a_line_through_the_levels_says_which_side_goes_off() {
+    let mut events = even();
+    // Made from a line: -12 dB on string 1 falling by a decibel a string, string 4 two louder.
+    for string in 1..=6_u8 {
+        let odd = if string == 4 { 2.0 } else { 0.0 };
+        events.push(level(2, string, -11.0 - f64::from(string) + odd));
+    }
+    let plan = Plan::of(&guitar(events.clone()));
+    let across = plan.setup.pickups[2].across.clone().unwrap();
+    // Least squares by hand: slope of the six points without the odd one is -5 dB from side to side,
+    // with it (2 dB at share 0.6 of a spread of 0.7): -5 + 2 * 0.1 / 0.7.
+    assert!(
+        (across.treble_louder.decibels() - (5.0 - 2.0 * 0.1 / 0.7)).abs() < 1e-9,
+        "{across:?}"
+    );
+    assert!(!across.equal);
+    assert!(across.further[0] > Length::ZERO && across.further[1] < Length::ZERO);
+    assert_eq!(across.odd.len(), 1);
+    assert_eq!(across.odd[0].0, 4);
+    // As far as it says, and the tilt is gone by the same fall-off.
+    let fall = gradimen_core::pickup::FallOff::default();
+    let now = Length::from_mm(2.0);
+    let quieter = fall.louder(now, now + across.further[0]).decibels();
+    assert!((quieter - across.treble_louder.decibels() / 2.0).abs() < 0.05);
+    // Two strings are no line.
+    let two = Plan::of(&guitar(vec![level(2, 1, -12.0), level(2, 6, -18.0)]));
+    assert!(two.setup.pickups[2].across.is_none());
 }

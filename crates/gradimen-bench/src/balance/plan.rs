@@ -147,6 +147,8 @@ pub struct BalancePlan {
     pub now: Estimate<Length>,
     /// The last reading, and how often it was read since the claw was turned.
     pub last: Option<(String, usize)>,
+    /// What was read then; zero when it lay flat.
+    pub last_gap: Option<Length>,
     /// The gap that is wanted.
     pub target: Length,
     /// The school it is wanted by.
@@ -222,6 +224,7 @@ impl BalancePlan {
             record: balance.record.clone(),
             now,
             last: balance.last.clone(),
+            last_gap: balance.last_gap,
             target,
             school: balance.school,
             verdict: Verdict::Unread,

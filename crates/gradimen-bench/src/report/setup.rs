@@ -7,8 +7,9 @@ use super::{Expected, MoveReport, Quantity, mm, rounded, verdict_key};
 use crate::balance::BalancePlan;
 use crate::clearance::ClearancePlan;
 use crate::event::Side;
+use crate::hardware::VibratoKind;
 use crate::job::Job;
-use crate::setup::{self, HeightAction, NutAction, PickupAction, SetupPlan};
+use crate::setup::{self, HeightAction, NutAction, PickupAction, Pole, SetupPlan};
 use crate::whole::{Reading, WholeMove};
 
 /// The vibrato's gap.
@@ -17,9 +18,13 @@ pub(super) fn balance(job: &Job, plan: &BalancePlan) -> Quantity {
         quantity: "vibrato_gap",
         string: job.instrument().strings,
         fret: None,
-        method: Some(plan.school.name().to_owned()),
+        method: Some(if plan.record.kind == VibratoKind::BodySprings {
+            plan.school.name().to_owned()
+        } else {
+            "bar level".to_owned()
+        }),
         unit: "mm",
-        last_reading: None,
+        last_reading: plan.last_gap.map(mm),
         predicted: mm(plan.now.value),
         uncertainty: Some(mm(plan.now.sigma)),
         target: Some(mm(plan.target)),
@@ -82,6 +87,20 @@ pub(super) fn quantities(job: &Job, plan: &SetupPlan) -> Vec<Quantity> {
                 format!("{} pickup, {} side", pickup.name, side.side.key()),
                 &side.quantity,
             ));
+        }
+        for pole in &pickup.poles {
+            found.push(Quantity {
+                quantity: "pole_gap",
+                string: pole.string,
+                fret: Some(job.instrument().frets),
+                method: Some(format!("{} pickup, pole by pole", pickup.name)),
+                unit: "mm",
+                last_reading: Some(mm(pole.read)),
+                predicted: mm(pole.gap),
+                uncertainty: None,
+                target: Some(mm(pole.even)),
+                verdict: verdict_key(pole.verdict()),
+            });
         }
     }
     let map = ClearancePlan::of(job, |string| {
@@ -249,6 +268,21 @@ pub(super) fn moves(job: &Job, plan: &SetupPlan) -> Vec<MoveReport> {
                         job.instrument().frets,
                         step.expected,
                     )],
+                    travel_behind_mm: None,
+                });
+            }
+        }
+        for pole in &pickup.poles {
+            if let Some(turns) = pole.next_turn() {
+                found.push(MoveReport {
+                    station: "pickups",
+                    adjuster: format!("{} pickup, pole of string {}", pickup.name, pole.string),
+                    strings: vec![pole.string],
+                    distance_mm: Some(mm(pole.gap - pole.even)),
+                    turns: Some(rounded(turns.value())),
+                    direction: Pole::direction(turns),
+                    rounds: 1,
+                    expected: Vec::new(),
                     travel_behind_mm: None,
                 });
             }

@@ -3,7 +3,7 @@
 
 use gradimen_core::quantity::{Estimate, Length, Level, Turns};
 use gradimen_core::thread::Rotation;
-use gradimen_core::units::print::rounded_turns;
+use gradimen_core::units::print::{self, rounded_turns};
 use nalgebra::DVector;
 
 use super::levels::{self, Across, Louder};
@@ -13,6 +13,7 @@ use crate::geometry::{Geometry, Place};
 use crate::hardware::PickupRecord;
 use crate::job::Job;
 use crate::methods::tolerance;
+use crate::plan::Verdict;
 
 /// Nearer than this the magnets pull on wound strings and give double notes (common practice).
 const TOO_NEAR: Length = Length::from_mm(1.2);
@@ -70,10 +71,12 @@ pub struct Pole {
     pub string: u8,
     /// The gap that was read, as it was written.
     pub written: String,
+    /// What it was then.
+    pub read: Length,
     /// The gap now.
     pub gap: Length,
-    /// What the sides' targets ask for under this string.
-    pub wanted: Length,
+    /// The gap that would be even with the sides as they stand.
+    pub even: Length,
     /// How far it stands proud of a face that runs straight from side to side; negative sunk.
     pub proud: Length,
     /// How far it would, were it to follow the board's radius.
@@ -84,6 +87,37 @@ pub struct Pole {
     pub turns: Option<Turns>,
     /// Whether it moved by more than can be carried since it was read.
     pub stale: bool,
+}
+
+impl Pole {
+    /// How it stands against its neighbours.
+    pub fn verdict(&self) -> Verdict {
+        match self.gap - self.even {
+            _ if self.stale => Verdict::Recheck,
+            off if off.abs() <= POLE_TOLERANCE => Verdict::Within,
+            off if off > Length::ZERO => Verdict::Above,
+            _ => Verdict::Below,
+        }
+    }
+
+    /// The turn of its screw, where there is one to make.
+    pub fn next_turn(&self) -> Option<Turns> {
+        self.turns
+            .filter(|turns| *turns != Turns::ZERO && !self.stale)
+    }
+
+    /// Which way that is, in words.
+    pub fn direction(turns: Turns) -> String {
+        format!(
+            "{}, {}",
+            if turns > Turns::ZERO {
+                "nearer"
+            } else {
+                "away"
+            },
+            print::turns_with_word(turns)
+        )
+    }
 }
 
 /// One pickup.
@@ -115,7 +149,7 @@ pub(super) fn plan(job: &Job, geometry: &Geometry, end: &DVector<f64>) -> Vec<Pi
             let sides = [of(Side::Treble)?, of(Side::Bass)?];
             Some(PickupPlan {
                 name: record.name.clone(),
-                poles: poles(job, geometry, record, index, targets),
+                poles: poles(job, geometry, record, index),
                 pole_screws: record.pole_pitch.is_some(),
                 louder: levels.get(usize::from(index)).copied().flatten(),
                 across: levels::across(job, geometry, index),
@@ -198,13 +232,7 @@ fn beyond(record: &PickupRecord, turned: Turns, more: Turns) -> bool {
 }
 
 /// Poles that were read, against what the board's radius asks for.
-fn poles(
-    job: &Job,
-    geometry: &Geometry,
-    record: &PickupRecord,
-    index: u8,
-    targets: [Length; 2],
-) -> Vec<Pole> {
+fn poles(job: &Job, geometry: &Geometry, record: &PickupRecord, index: u8) -> Vec<Pole> {
     let read = |side: Side| geometry.last(Place::Pickup(index, side)).is_some();
     if !(read(Side::Treble) && read(Side::Bass)) {
         return Vec::new();
@@ -222,7 +250,8 @@ fn poles(
             let last = geometry.last(Place::Pole(index, string))?;
             let sight = geometry.pole_sight(index, string).ok()?;
             let flush = geometry.predict(&sight).value;
-            let gap = last.value? + last.drift;
+            let read = last.value?;
+            let gap = read + last.drift;
             let share = geometry.share(usize::from(string - 1));
             // What the sides have now, carried across; and what they are to have.
             let even = treble * (1.0 - share) + bass * share;
@@ -230,8 +259,9 @@ fn poles(
             Some(Pole {
                 string,
                 written: last.written.clone(),
+                read,
                 gap,
-                wanted: targets[0] * (1.0 - share) + targets[1] * share,
+                even,
                 proud: flush - gap,
                 follows: flush - even,
                 louder: fall.louder(gap.max(Length::ZERO), even.max(Length::from_mm(0.1))),

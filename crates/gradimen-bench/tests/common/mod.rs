@@ -42,6 +42,15 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
     }))
 }
 
+/// The same guitar on a fixed plate, its record changed.
+pub(crate) fn opened_with(change: impl FnOnce(&mut Instrument)) -> Event {
+    let mut event = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate);
+    if let Event::Opened(opened) = &mut event {
+        change(&mut opened.instrument);
+    }
+    event
+}
+
 /// Numbers events into entries a second apart.
 pub(crate) fn journal(events: Vec<Event>) -> Vec<Entry> {
     events
