@@ -29,13 +29,18 @@ const views = {
   "intonation-shared": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/intonation`),
   "intonation-bass": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/intonation?fret=7`),
   "balance": async (page) => page.goto(`${server.address}${await jobOf(page, "lapwing")}/balance`),
-  "balance-tail": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/balance`),
+  "balance-tail": async (page) => page.goto(`${server.address}${await jobOf(page, "stonechat")}/balance`),
   "relief": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/relief`),
   "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),
   "height": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/height`),
   "height-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/height`),
   "pickups": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups`),
+  "pickups-poles": async (page) => {
+    await page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups?pickup=1&side=treble`);
+    await page.locator("#poles").scrollIntoViewIfNeeded();
+    await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
+  },
   "what-if": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/whatif?preset=half+a+step+down&usual_set=medium&a4=440&hand=medium`),
   "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),

@@ -39,6 +39,8 @@ const RATE_LOG_SIGMA: f64 = 0.15;
 const CLAW_PLAY_MM: f64 = 0.05;
 /// What the model leaves out, as gap: friction of the edge, strings that catch (common practice).
 const REST_SIGMA_MM: f64 = 0.12;
+/// How well a move of the plate is predicted, as a share of it.
+const MOVED_SHARE: f64 = 0.25;
 /// A spring on its hooks is measured no better than this (common practice).
 const SPRING_SIGMA_MM: f64 = 0.5;
 /// A gap is right within this (common practice: what can be seen).
@@ -276,6 +278,7 @@ impl Balance {
 
     /// Takes a step in; `pull` is the strings' pull then.
     pub(crate) fn step(&mut self, step: &BalanceStep, pull: Force) {
+        let before = self.free_gap(self.filter.x[CLAW], self.filter.x[RATE]);
         self.pull = pull;
         match step {
             BalanceStep::Read(gap) => {
@@ -315,7 +318,27 @@ impl Balance {
             }
             BalanceStep::Pull => self.stale(),
         }
+        if matches!(
+            step,
+            BalanceStep::Claw(..)
+                | BalanceStep::Seat(_)
+                | BalanceStep::Springs { .. }
+                | BalanceStep::Pull
+        ) {
+            self.doubt(before);
+        }
         self.angles.push(self.rest());
+    }
+
+    /// What moved the plate is known no better than a share of how far it moved: arms were read with a
+    /// rule. The next reading is believed before such a prediction.
+    fn doubt(&mut self, before_mm: Option<f64>) {
+        let moved = before_mm.zip(self.look(Sees::Gap));
+        let doubt = moved.map_or(CLAW_SIGMA_MM / 2.0, |(before, (now, slope))| {
+            let by_claw = slope[CLAW].abs().max(1e-3);
+            ((now - before) * MOVED_SHARE / by_claw).min(CLAW_SIGMA_MM)
+        });
+        self.filter.p[(CLAW, CLAW)] += doubt * doubt;
     }
 
     fn adjusted(&mut self, further: Length) {

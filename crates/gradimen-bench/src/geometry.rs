@@ -148,6 +148,8 @@ pub struct Geometry {
     last: BTreeMap<Place, LastRead>,
     /// Moves each adjuster has had.
     pub(crate) rod_moves: usize,
+    /// Whether the slot of each string has been under the file.
+    pub(crate) filed: Vec<bool>,
     /// Whether a station has read anything.
     told: bool,
 }
@@ -233,6 +235,7 @@ impl Geometry {
             snapshots: Vec::new(),
             last: BTreeMap::new(),
             rod_moves: 0,
+            filed: vec![false; count],
             told: false,
         };
         for string in 1..=instrument.strings {

@@ -38,6 +38,8 @@ pub struct Quantity {
     pub target: Length,
     /// By how much it may miss that.
     pub tolerance: Length,
+    /// By how much more it may be too large, where less cannot be undone.
+    pub slack: Length,
     /// How it stands.
     pub verdict: Verdict,
     /// What it will be when the whole plan is done.
@@ -65,12 +67,25 @@ impl Quantity {
         target: Length,
         tolerance: Length,
     ) -> Self {
+        Self::with_slack(geometry, place, sight, target, tolerance, Length::ZERO)
+    }
+
+    /// One that may be more above its target than below.
+    pub(crate) fn with_slack(
+        geometry: &Geometry,
+        place: Place,
+        sight: &Sight,
+        target: Length,
+        tolerance: Length,
+        slack: Length,
+    ) -> Self {
         let mut quantity = Self {
             place,
             last: geometry.last(place).cloned(),
             now: geometry.predict(sight),
             target,
             tolerance,
+            slack,
             verdict: Verdict::Unread,
             after: Length::ZERO,
         };
@@ -78,7 +93,7 @@ impl Quantity {
             Decision::Unread if quantity.last.is_none() => Verdict::Unread,
             Decision::Unread => Verdict::Recheck,
             Decision::Leave => Verdict::Within,
-            Decision::Again | Decision::Move if quantity.off().abs() <= tolerance => {
+            Decision::Again | Decision::Move if quantity.off().abs() <= quantity.allowed() => {
                 Verdict::Within
             }
             Decision::Again | Decision::Move if quantity.off() > Length::ZERO => Verdict::Above,
@@ -90,6 +105,15 @@ impl Quantity {
     /// By how much it is off its target.
     pub fn off(&self) -> Length {
         self.now.value - self.target
+    }
+
+    /// By how much it may miss its target on the side on which it does.
+    pub fn allowed(&self) -> Length {
+        if self.off() > Length::ZERO {
+            self.tolerance + self.slack
+        } else {
+            self.tolerance
+        }
     }
 
     /// How often it was read since it moved by more than can be carried.
@@ -106,18 +130,18 @@ impl Quantity {
     }
 
     pub(crate) fn decision(&self) -> Decision {
-        let (off, sigma) = (self.off().abs(), self.now.sigma);
+        let (off, sigma, allowed) = (self.off().abs(), self.now.sigma, self.allowed());
         let fresh = self.fresh();
         if fresh == 0 {
             return Decision::Unread;
         }
-        if off > self.tolerance {
-            if fresh >= ENOUGH_READINGS || off - self.tolerance > sigma {
+        if off > allowed {
+            if fresh >= ENOUGH_READINGS || off - allowed > sigma {
                 Decision::Move
             } else {
                 Decision::Again
             }
-        } else if sigma > self.tolerance && fresh < ENOUGH_READINGS {
+        } else if sigma > allowed && fresh < ENOUGH_READINGS {
             Decision::Again
         } else {
             Decision::Leave

@@ -385,6 +385,24 @@ fn a_claw_at_its_wall_is_known_before_it_is_turned() {
 }
 
 #[test]
+fn a_float_without_a_steady_rest_is_known_from_its_sheet() {
+    let with = |back: f64, school: BalanceSchool| {
+        let mut event = opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato);
+        if let Event::Opened(opened) = &mut event
+            && let Some(sheet) = &mut opened.instrument.bridge.vibrato
+        {
+            sheet.crown_back = Measured::mm(back);
+        }
+        let plan = Plan::of(&fold(vec![event, Event::BalanceWanted { school }]));
+        let kinds: Vec<&str> = plan.findings.iter().map(|finding| finding.kind()).collect();
+        kinds.contains(&"runs_away")
+    };
+    assert!(!with(5.0, BalanceSchool::SmallFloat));
+    assert!(with(25.0, BalanceSchool::SmallFloat));
+    assert!(!with(25.0, BalanceSchool::Decked));
+}
+
+#[test]
 fn converging_springs_are_told_one_by_one() {
     let converging = Event::SpringsHooked {
         count: 5,

@@ -15,6 +15,7 @@ use gradimen_bench::whole::WholePlan;
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::{LengthUnit, parse_length};
+use gradimen_sim::{Chance, Odd, StandIn};
 
 fn gap(pickup: u8, side: Side, text: &str) -> Event {
     Event::PickupRead {
@@ -380,4 +381,46 @@ fn a_line_through_the_levels_says_which_side_goes_off() {
     // Two strings are no line.
     let two = Plan::of(&guitar(vec![level(2, 1, -12.0), level(2, 6, -18.0)]));
     assert!(two.setup.pickups[2].across.is_none());
+}
+
+#[test]
+fn poles_of_a_stand_in_come_even_in_one_round() {
+    let opened = || {
+        common::opened_with(|instrument| {
+            for pickup in &mut instrument.pickups {
+                pickup.pole_pitch = Some(Measured::mm(0.5));
+            }
+        })
+    };
+    let mut turned = 0;
+    for seed in 0..8 {
+        let mut events = vec![opened()];
+        let odd = Odd::usual(&mut Chance::new(seed + 40), false);
+        let mut stand_in = StandIn::hidden(&common::fold(events.clone()), odd, seed + 700).unwrap();
+        for side in Side::ALL {
+            events.push(stand_in.read_pickup(2, side));
+        }
+        for string in 2..=5 {
+            events.push(stand_in.read_pole(2, string));
+        }
+        let plan = Plan::of(&common::fold(events.clone()));
+        for pole in &plan.setup.pickups[2].poles {
+            if let Some(turns) = pole.next_turn() {
+                turned += 1;
+                events.push(stand_in.turn_pole(2, pole.string, turns.value()));
+            }
+        }
+        let [treble, bass] = Side::ALL.map(|side| stand_in.pickup_gap(2, side));
+        for string in 2..=5_u8 {
+            let share = f64::from(string - 1) / 5.0;
+            let even = treble * (1.0 - share) + bass * share;
+            let off = stand_in.pole_gap(2, string) - even;
+            // Left where it cannot be heard, and read with a rule.
+            assert!(
+                off.abs() < Length::from_mm(0.55),
+                "{seed} {string}: {off:?}"
+            );
+        }
+    }
+    assert!(turned > 4, "{turned}");
 }

@@ -475,6 +475,31 @@ fn nuts_are_filed_short_and_never_back() {
 }
 
 #[test]
+fn a_filed_slot_is_not_filed_again_for_the_last_thou() {
+    // A hair more than the tolerance too high, read until there is no doubt: filed when no file has
+    // been there yet, let alone when it has.
+    let with = |thou: f64, filed: bool| {
+        let mut events = right();
+        if filed {
+            events.push(nut(3, "26 thou"));
+            events.push(Event::NutMoved {
+                strings: vec![3],
+                by: Measured::mm(-0.1),
+            });
+        }
+        events.extend((0..4).map(|_| nut(3, &format!("{thou} thou"))));
+        let slot = Plan::of(&guitar(events)).setup.nut.strings[2].clone();
+        (slot.action, slot.quantity.verdict)
+    };
+    let (untouched, off) = with(23.0, false);
+    assert!(matches!(untouched, NutAction::File { .. }), "{untouched:?}");
+    assert_eq!(off, Verdict::Above);
+    assert_eq!(with(23.0, true), (NutAction::Leave, Verdict::Within));
+    assert!(matches!(with(26.0, true).0, NutAction::File { .. }));
+    assert!(matches!(with(13.0, true).0, NutAction::TooLow { .. }));
+}
+
+#[test]
 fn two_schools_for_the_inner_strings() {
     let job = guitar(right());
     let plan = Plan::of(&job);

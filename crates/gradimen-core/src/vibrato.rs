@@ -213,6 +213,14 @@ impl Plate {
         Ok(Length::from_metres(found))
     }
 
+    /// By how much the springs' torque outgrows the strings' as the plate is lifted, the strings kept at
+    /// pitch, in newton metres a radian. At a rest where it is not positive a plate runs away.
+    pub fn steadiness(&self, pull: Force, springs: &[Hooked], angle: Angle) -> f64 {
+        const STEP: f64 = 1e-4;
+        let at = |by: f64| self.balance(pull, springs, angle.radians() + by);
+        (at(STEP) - at(-STEP)) / (2.0 * STEP)
+    }
+
     /// What holds a plate down on the body, beyond the strings: the pull more on the strings that
     /// would just lift it. Negative when it is up already.
     pub fn held_down(&self, pull: Force, springs: &[Hooked]) -> Force {

@@ -220,3 +220,20 @@ fn a_seat_further_up_lifts_a_tail_against_its_strings() {
     let heavier = TAIL.rest(pull * 1.1, &[spring(0.0)]).unwrap();
     assert!(TAIL.gap(heavier) < gap(0.0));
 }
+
+#[test]
+fn a_crown_far_behind_the_edge_makes_a_float_run_away() {
+    let hooked = springs(3, 1000.0, 0.0, 0.0);
+    let pull = Force::from_newtons(432.0);
+    let steady = |back: f64| {
+        let plate = Plate {
+            crown_back: Length::from_mm(back),
+            ..PLATE
+        };
+        plate.steadiness(pull, &hooked, Angle::ZERO)
+    };
+    assert!(steady(6.0) > 0.0 && steady(20.0) < 0.0);
+    // Statics: a crown one millimetre further back rises by that much more a radian.
+    let change = steady(7.0) - steady(6.0);
+    assert!((change + 432.0 * 0.001).abs() < 1e-6, "{change}");
+}

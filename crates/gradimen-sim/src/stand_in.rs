@@ -4,6 +4,7 @@
 //! a neck that is no parabola, play and lag in rod and screws, other cores, another finger.
 //! It works heights out by its own geometry and not by the levers the estimate uses.
 
+mod pickups;
 mod plate;
 
 use gradimen_bench::event::{Against, Event, Gap, HeightAdjuster, ReliefSpan, Side};
@@ -15,6 +16,7 @@ use gradimen_core::neck::{FretTops, Span};
 use gradimen_core::quantity::{Cents, Curvature, Length, Turns};
 
 use crate::{Chance, Saddle, Tuner};
+use pickups::HiddenPickup;
 use plate::{HiddenPlate, pull_of};
 
 /// The tuner the stand-in is read with.
@@ -80,8 +82,7 @@ pub struct StandIn {
     post_share: Vec<f64>,
     carried: Vec<Vec<u8>>,
     saddles: Vec<Saddle>,
-    /// Faces of the pickups: place before the scale line, treble and bass height, thread pitch.
-    pickups: Vec<(f64, [f64; 2], f64)>,
+    pickups: Vec<HiddenPickup>,
     pickup_give: f64,
     vibrato: Option<HiddenPlate>,
     tuner: Tuner,
@@ -182,11 +183,7 @@ impl StandIn {
             }
         }
         for pickup in &instrument.pickups {
-            let before = pickup.before_saddle.middle().mm();
-            let face = [Side::Treble, Side::Bass]
-                .map(|side| stand_in.over_pickup(side, before) - stand_in.chance.between(1.4, 4.2));
-            let pitch = pickup.pitch.middle().mm();
-            stand_in.pickups.push((before, face, pitch));
+            stand_in.mount(pickup);
         }
         stand_in.vibrato = instrument
             .bridge
@@ -194,45 +191,6 @@ impl StandIn {
             .as_ref()
             .map(|record| HiddenPlate::new(record, pull_of(job), &mut stand_in.chance));
         Ok(stand_in)
-    }
-
-    /// Height of an outer string over a place before the scale line, held down at the last fret.
-    fn over_pickup(&self, side: Side, before: f64) -> f64 {
-        let index = self.side(side);
-        let last = self.tops[index].frets();
-        let from = self.tops[index].place(last).mm();
-        let low = self.top(index, last);
-        let along = (self.scales[index].mm() - before - from) / (self.length(index) - from);
-        low + (self.crown[index] - low) * along
-    }
-
-    /// The gap of a pickup as it really is.
-    pub fn pickup_gap(&self, pickup: u8, side: Side) -> Length {
-        let (before, face, _) = self.pickups[usize::from(pickup)];
-        mm(self.over_pickup(side, before) - face[usize::from(side == Side::Bass)])
-    }
-
-    /// A gap read with a rule to half a 64th.
-    pub fn read_pickup(&mut self, pickup: u8, side: Side) -> Event {
-        self.settle();
-        let gap = self.pickup_gap(pickup, side).mm() + self.chance.normal(0.06);
-        Event::PickupRead {
-            pickup,
-            side,
-            gap: half_sixty_fourths(gap),
-            kept: false,
-        }
-    }
-
-    /// Turns a screw of a pickup; positive brings it nearer.
-    pub fn turn_pickup(&mut self, pickup: u8, side: Side, turns: f64) -> Event {
-        let (_, face, pitch) = &mut self.pickups[usize::from(pickup)];
-        face[usize::from(side == Side::Bass)] += turns * *pitch * self.pickup_give;
-        Event::PickupTurned {
-            pickup,
-            side,
-            turns,
-        }
     }
 
     /// The same, read with another tuner.

@@ -50,7 +50,7 @@ enum Until {
     Done,
 }
 
-const BIRDS: [Bird; 11] = [
+const BIRDS: [Bird; 12] = [
     bird(
         "27",
         "Heron",
@@ -203,6 +203,20 @@ const BIRDS: [Bird; 11] = [
             &["25.5 in"],
             BridgeFamily::KnifeEdgeVibrato,
             "vibrato sits high since the last loan",
+            Stage::OnBench,
+            Until::At(Station::Balance, 1),
+        )
+    },
+    Bird {
+        hand: Hand::Light,
+        style: "swing, slow dives",
+        ..bird(
+            "47",
+            "Stonechat",
+            Kind::Guitar,
+            &["25.5 in"],
+            BridgeFamily::RockingTail,
+            "arm hangs low since new strings",
             Stage::OnBench,
             Until::At(Station::Balance, 1),
         )
@@ -416,6 +430,12 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
         match bird.name {
             "Heron" => heron(&mut worked).await?,
             "Siskin" => siskin(&mut worked).await?,
+            "Avocet" => {
+                for string in 1..=6 {
+                    let event = worked.stand_in.read_pole(0, string);
+                    worked.tell(event).await?;
+                }
+            }
             "Wren" => {
                 let (string, held, attack) = (4, 5, 0.5);
                 worked

@@ -185,6 +185,8 @@ pub struct BalancePlan {
     pub can: bool,
     /// How many could, where these cannot.
     pub enough: Option<u8>,
+    /// Whether it would run away where it is wanted: lifted a little it is pulled up further.
+    pub runs_away: bool,
 }
 
 fn held(job: &Job) -> Vec<Held> {
@@ -245,6 +247,7 @@ impl BalancePlan {
             claw_spent: false,
             can: true,
             enough: None,
+            runs_away: false,
         };
         plan.decide(balance);
         Some(plan)
@@ -265,6 +268,13 @@ impl BalancePlan {
         if !reached {
             self.enough = self.count_enough(balance, pull, angle);
         }
+        let there = balance.springs_at(
+            self.claw.1.mm(),
+            balance.filter.x[RATE],
+            balance.record.springs,
+        );
+        // On the body there is nothing to run away from.
+        self.runs_away = !decked && reached && balance.plate.steadiness(pull, &there, angle) <= 0.0;
         let fresh = self.last.as_ref().map_or(0, |(_, fresh)| *fresh);
         let off = self.now.value - self.target;
         let right = if decked {

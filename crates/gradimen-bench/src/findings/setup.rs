@@ -53,6 +53,8 @@ pub enum SetupFinding {
         /// The rate of a spring that would do where it stands.
         rate: Option<Rate>,
     },
+    /// A float that would run away where it is wanted.
+    RunsAway,
     /// A spring hangs loose, or is stretched to twice its length and more.
     SpringsAtEnd {
         /// Whether it hangs loose.
@@ -81,6 +83,7 @@ impl SetupFinding {
             }
             Self::TooNear(_)
             | Self::PulledUp(_)
+            | Self::RunsAway
             | Self::SpringsAtEnd { .. }
             | Self::PickupSpent { .. } => Severity::Warning,
             Self::Springs { .. } | Self::ClawSpent { .. } => Severity::Stop,
@@ -100,6 +103,7 @@ impl SetupFinding {
             Self::PulledUp(_) => "pulled_up",
             Self::Springs { .. } => "springs",
             Self::ClawSpent { .. } => "claw_spent",
+            Self::RunsAway => "runs_away",
             Self::SpringsAtEnd { .. } => "springs_at_end",
             Self::PickupSpent { .. } => "pickup_spent",
             Self::OffLoad => "off_load",
@@ -178,6 +182,7 @@ impl SetupFinding {
                     (false, false) => "down",
                 }
             ),
+            Self::RunsAway => "Where it is wanted this float has no steady rest: lifted a little, the strings pull it up further than the springs bring it back, and it runs away as it is retuned.".to_owned(),
             Self::SpringsAtEnd { loose: true } => "A spring of the vibrato hangs loose at rest: it can come off its hook or rattle.".to_owned(),
             Self::SpringsAtEnd { loose: false } => "A spring of the vibrato is stretched to twice its length and more: it will not come back as it was.".to_owned(),
             Self::PickupSpent { which, end, short_by } => format!(
@@ -219,6 +224,11 @@ impl SetupFinding {
                 ways.push("strings that pull otherwise: see what another set would change".to_owned());
                 ways
             }
+            Self::RunsAway => vec![
+                "more springs, each stretched less".to_owned(),
+                "make sure of the sheet: how far the crowns lie behind the edge counts most".to_owned(),
+                "or rest it on the body".to_owned(),
+            ],
             Self::SpringsAtEnd { .. } => vec![
                 "another number of springs, so that each works in the middle of its stretch"
                     .to_owned(),
@@ -290,6 +300,9 @@ pub(super) fn balance(balance: &BalancePlan) -> Vec<SetupFinding> {
             claw: balance.record.kind == VibratoKind::BodySprings,
             rate: balance.rate_wanted,
         });
+    }
+    if balance.runs_away {
+        found.push(SetupFinding::RunsAway);
     }
     if balance.last.is_some()
         && let Some(hook) = balance.hooks.iter().find(|hook| hook.at_end)

@@ -212,7 +212,9 @@ impl Geometry {
             }
             GeometryStep::NutMoved { strings, by } => {
                 for string in strings {
-                    let at = Self::nut(usize::from(string.max(&1) - 1).min(self.count() - 1));
+                    let index = usize::from(string.max(&1) - 1).min(self.count() - 1);
+                    let at = Self::nut(index);
+                    self.filed[index] |= *by < Length::ZERO;
                     self.filter.x[at] += by.mm();
                     let sigma = (by.mm() * FILING.0).hypot(FILING.1);
                     self.filter.p[(at, at)] += sigma * sigma;

@@ -61,6 +61,15 @@ fn slot(geometry: &Geometry, string: u8) -> usize {
     Geometry::nut(usize::from(string.max(1) - 1).min(geometry.count() - 1))
 }
 
+/// A slot that has been filed is let alone for the last thousandth that a pass leaves standing.
+fn slack(geometry: &Geometry, string: u8) -> Length {
+    if geometry.filed[usize::from(string.max(1) - 1).min(geometry.count() - 1)] {
+        FILE_MARGIN
+    } else {
+        Length::ZERO
+    }
+}
+
 /// The saddle that gives the wanted height in a state.
 fn saddle_for(sight: &Sight, at: usize, x: &DVector<f64>, wanted_mm: f64) -> f64 {
     let lever = sight.slope[at];
@@ -95,7 +104,14 @@ pub(super) fn plan(
         ) else {
             continue;
         };
-        let quantity = Quantity::new(geometry, Place::Nut(string), &sight, wanted, tolerance::NUT);
+        let quantity = Quantity::with_slack(
+            geometry,
+            Place::Nut(string),
+            &sight,
+            wanted,
+            tolerance::NUT,
+            slack(geometry, string),
+        );
         // With the saddle following, so much of a slot's depth shows over fret 1.
         let (at, saddle) = (
             slot(geometry, string),
@@ -120,12 +136,16 @@ pub(super) fn plan(
     }
     for (string, (at, off)) in strings.iter_mut().zip(ends) {
         let quantity = &string.quantity;
-        let allowed = quantity.tolerance.mm();
+        let (low, high) = (
+            quantity.tolerance.mm(),
+            (quantity.tolerance + quantity.slack).mm(),
+        );
+        let allowed = if off > 0.0 { high } else { low };
         let sigma = quantity.now.sigma.mm();
         string.action = match quantity.decision() {
             Decision::Unread => NutAction::Read,
             Decision::Again if (off.abs() - allowed).abs() < sigma => NutAction::Read,
-            _ if off > allowed => {
+            _ if off > high => {
                 end[at] -= off;
                 let total = Length::from_mm(off);
                 NutAction::File {
@@ -133,7 +153,7 @@ pub(super) fn plan(
                     total,
                 }
             }
-            _ if off < -allowed => NutAction::TooLow {
+            _ if off < -low => NutAction::TooLow {
                 by: Length::from_mm(-off),
             },
             _ => NutAction::Leave,

@@ -117,6 +117,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Bala
                     | SetupFinding::PulledUp(_)
                     | SetupFinding::ClawSpent { .. }
                     | SetupFinding::SpringsAtEnd { .. }
+                    | SetupFinding::RunsAway
             )
         }),
         none: false,

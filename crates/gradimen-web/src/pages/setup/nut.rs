@@ -275,7 +275,7 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
                 "{} mm now, {} when the plan is done: within {} mm.",
                 spread(slot.quantity.now),
                 words::mm(slot.quantity.after, 2),
-                words::mm(slot.quantity.tolerance, 2)
+                words::mm(slot.quantity.allowed(), 2)
             )];
         }
     }
