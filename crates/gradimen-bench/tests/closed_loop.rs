@@ -364,7 +364,12 @@ fn every_adjuster_is_touched_about_once() {
     ] {
         let (mean, most) = tally(&planned, what);
         let (hand_mean, hand_most) = tally(&by_trial, what);
-        println!("| {what} | {mean:.2} | {most} | {hand_mean:.2} | {hand_most} |");
+        let hand = if hand_most == 0 {
+            "not tried | ".to_owned()
+        } else {
+            format!("{hand_mean:.2} | {hand_most}")
+        };
+        println!("| {what} | {mean:.2} | {most} | {hand} |");
         kept.push((what, mean, most));
     }
     println!(
