@@ -3,17 +3,17 @@
 //! Each move is worked out on the instrument as the moves before it will leave it: the rod lifts
 //! the nut, nut and neck change the heights, and the saddles are placed for the heights to come.
 
-use gradimen_core::intonation::{Heights, first_order_move};
+mod parts;
+mod saddle;
+
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
-use gradimen_core::units::print::{self, rounded_turns};
+use gradimen_core::units::print::{self};
 
 use crate::balance::{BalanceAction, BalancePlan};
 use crate::event::Side;
 use crate::job::Job;
-use crate::plan::{Action, Plan, SaddlePlan};
-use crate::setup::{
-    FILE_MARGIN, HeightAction, NutAction, PickupAction, Pole, ReliefAction, SetupPlan,
-};
+use crate::plan::{Action, Plan};
+use crate::setup::{FILE_MARGIN, HeightAction, NutAction, PickupAction, ReliefAction, SetupPlan};
 
 /// A station of the bench that turns something.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -175,112 +175,6 @@ impl WholePlan {
         whole
     }
 
-    fn balance(&mut self, job: &Job, balance: &BalancePlan) {
-        match &balance.action {
-            BalanceAction::Read => {
-                self.wait(Station::Balance, "read the gap under the vibrato, at pitch")
-            }
-            BalanceAction::Leave => {}
-            BalanceAction::Springs(Some(count)) => self.wait(
-                Station::Balance,
-                format!("these springs cannot: {count} could"),
-            ),
-            BalanceAction::Springs(None) => {
-                self.wait(
-                    Station::Balance,
-                    "no number of these springs can: other springs",
-                );
-            }
-            BalanceAction::Turn(step) => self.moves.push(WholeMove {
-                station: Station::Balance,
-                adjuster: balance.record.kind.adjuster().to_owned(),
-                strings: Vec::new(),
-                distance: Some(step.distance),
-                turns: Some(step.total),
-                direction: step.in_words(balance.record.kind, eighths(step.total)),
-                rounds: step.rounds,
-                expected: vec![ExpectedReading {
-                    string: job.instrument().strings,
-                    fret: 0,
-                    value: Reading::Gap(Estimate::new(balance.target, step.expected.sigma)),
-                }],
-            }),
-        }
-    }
-
-    fn pickups(&mut self, job: &Job, setup: &SetupPlan) {
-        let read_any = setup
-            .pickups
-            .iter()
-            .flat_map(|pickup| &pickup.sides)
-            .any(|side| side.quantity.last.is_some());
-        for pickup in &setup.pickups {
-            for side in &pickup.sides {
-                match &side.action {
-                    PickupAction::Read if read_any => self.wait(
-                        Station::Pickups,
-                        format!(
-                            "read the gap of the {} pickup, {} side",
-                            pickup.name,
-                            side.side.key()
-                        ),
-                    ),
-                    PickupAction::Read | PickupAction::Leave => {}
-                    PickupAction::AtEnd { short_by, .. } => self.wait(
-                        Station::Pickups,
-                        format!(
-                            "the {} pickup, {} side, is at its end and {:.1} mm short",
-                            pickup.name,
-                            side.side.key(),
-                            short_by.mm()
-                        ),
-                    ),
-                    PickupAction::Turn(step) => self.moves.push(WholeMove {
-                        station: Station::Pickups,
-                        adjuster: format!("{} pickup, {} side", pickup.name, side.side.key()),
-                        strings: Vec::new(),
-                        distance: Some(step.distance),
-                        turns: Some(step.turns),
-                        direction: format!(
-                            "{}, {} {}",
-                            if step.distance > Length::ZERO {
-                                "nearer"
-                            } else {
-                                "away"
-                            },
-                            print::turns_with_word(step.turns),
-                            step.rotation
-                        ),
-                        rounds: 1,
-                        expected: vec![ExpectedReading {
-                            string: job.geometry().string_of(side.side),
-                            fret: job.instrument().frets,
-                            value: Reading::Gap(step.expected),
-                        }],
-                    }),
-                }
-            }
-            for pole in &pickup.poles {
-                let Some(turns) = pole.next_turn() else {
-                    continue;
-                };
-                self.moves.push(WholeMove {
-                    station: Station::Pickups,
-                    adjuster: format!("{} pickup, pole", pickup.name),
-                    strings: vec![pole.string],
-                    distance: Some(pole.gap - pole.even),
-                    turns: Some(turns),
-                    direction: Pole::direction(turns),
-                    rounds: 1,
-                    expected: Vec::new(),
-                });
-            }
-        }
-        if !read_any && !setup.pickups.is_empty() {
-            self.wait(Station::Pickups, "read the gaps of the pickups");
-        }
-    }
-
     fn wait(&mut self, station: Station, says: impl Into<String>) {
         self.waiting.push(Waiting {
             station,
@@ -435,109 +329,6 @@ impl WholePlan {
             );
         }
     }
-
-    fn saddle(&mut self, job: &Job, plan: &Plan, saddle: &SaddlePlan, places: &mut Vec<String>) {
-        let strings: Vec<u8> = saddle.strings().collect();
-        let names: Vec<String> = strings.iter().map(u8::to_string).collect();
-        let name = names.join(" and ");
-        match &saddle.action {
-            Action::Stuck => {
-                return self.wait(Station::Intonation, format!("string {name}: screw stuck"));
-            }
-            Action::Blocked => {
-                return self.wait(Station::Intonation, format!("string {name}: out of travel"));
-            }
-            Action::Read(unread) => {
-                let unread: Vec<String> = unread.iter().map(u8::to_string).collect();
-                return self.wait(
-                    Station::Intonation,
-                    format!("read intonation of string {}", unread.join(" and ")),
-                );
-            }
-            Action::Start(_) | Action::Turn(_) | Action::Leave => {}
-        }
-        let Some(end) = saddle_end(job, &plan.setup, saddle) else {
-            return;
-        };
-        if !saddle.estimate.placed {
-            let rule = job.twelfth_to_saddle(strings[0], end.place);
-            return places.push(format!("string {name} {}", print::tenths(rule)));
-        }
-        let distance = end.place - saddle.estimate.setback.value;
-        let scale = job.speaking_scale(strings[0]);
-        let worth = distance
-            .abs()
-            .ratio(first_order_move(Cents::new(1.0), scale));
-        let bridge = &job.instrument().bridge.intonation;
-        let pitch = bridge.pitch.middle();
-        let turns = rounded_turns(Turns::new(
-            distance.ratio(pitch) / saddle.estimate.response.value,
-        ));
-        let moves = worth > plan.threshold.value() && turns != Turns::ZERO;
-        if !moves || (saddle.action == Action::Leave && worth < 2.0 * plan.threshold.value()) {
-            return;
-        }
-        self.moves.push(WholeMove {
-            station: Station::Intonation,
-            adjuster: "saddle screw".to_owned(),
-            strings: strings.clone(),
-            distance: Some(pitch * (turns.value() * saddle.estimate.response.value)),
-            turns: Some(turns),
-            direction: format!(
-                "{}, {} {}",
-                if turns > Turns::ZERO {
-                    "back"
-                } else {
-                    "forward"
-                },
-                print::turns_with_word(turns),
-                bridge.rotation(turns)
-            ),
-            rounds: 1,
-            expected: strings
-                .iter()
-                .zip(&end.remaining)
-                .map(|(string, value)| ExpectedReading {
-                    string: *string,
-                    fret: 12,
-                    value: Reading::Note(*value),
-                })
-                .collect(),
-        });
-    }
-}
-
-struct SaddleEnd {
-    place: Length,
-    remaining: Vec<Estimate<Cents>>,
-}
-
-/// Where a saddle belongs at the heights to come.
-fn saddle_end(job: &Job, setup: &SetupPlan, saddle: &SaddlePlan) -> Option<SaddleEnd> {
-    let mut shift = Length::ZERO;
-    for known in &saddle.estimate.strings {
-        let state = job.string_state(known.string).ok()?;
-        let (first, twelfth) = setup.after.get(usize::from(known.string - 1))?;
-        let later = state
-            .speaking
-            .with_heights(Heights::bounded(*first, *twelfth));
-        // What the model's error becomes at the place that is right today, as a distance.
-        let today = known.ideal.value - known.bias;
-        let error = later.error(12, today).ok()?;
-        shift += first_order_move(error, later.scale());
-    }
-    let count = saddle.estimate.strings.len().max(1) as f64;
-    let remaining = saddle
-        .estimate
-        .strings
-        .iter()
-        .zip(&saddle.remaining)
-        .map(|(known, left)| Estimate::new(*left, known.error.sigma))
-        .collect();
-    Some(SaddleEnd {
-        place: saddle.target.value + shift / count,
-        remaining,
-    })
 }
 
 fn eighths(turns: Turns) -> Turns {

@@ -1,0 +1,209 @@
+//! The neck: rounds of the rod, its response, schools, twist and ends.
+
+use crate::common::{fold, guitar, opened};
+use gradimen_bench::event::{Event, RodStop, Side};
+use gradimen_bench::findings::{Finding, Severity};
+use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::instrument::{Kind, Rod};
+use gradimen_bench::plan::{Plan, Verdict};
+use gradimen_bench::setup::ReliefAction;
+use gradimen_bench::whole::{Station, next_station};
+use gradimen_core::quantity::Length;
+use gradimen_core::thread::Rotation;
+
+use super::*;
+
+#[test]
+fn too_much_relief_tightens_and_never_more_than_a_quarter_at_once() {
+    // Common practice: clockwise, seen at the nut, tightens and takes relief away; a quarter turn at
+    // a time, an eighth when near.
+    let far = rod_of(&guitar(both("24 thou")));
+    assert_eq!(
+        (far.turns.value(), far.rotation),
+        (0.25, Rotation::Clockwise)
+    );
+    assert!(far.rounds >= 2 && far.total.value() > 0.5);
+    let near = rod_of(&guitar(both("10 thou")));
+    assert!(near.turns.value() <= 0.25 && near.turns.value() > 0.0);
+    assert!(near.total < far.total);
+    let flat = rod_of(&guitar(both("none")));
+    assert!(flat.turns.value() < 0.0 && flat.rotation == Rotation::Counterclockwise);
+    // What is expected lies between now and wanted.
+    assert!(far.expected[1].value < Length::from_thou(24.0));
+    assert!(far.expected[1].value > Length::from_thou(6.0));
+    assert_eq!(
+        Plan::of(&guitar(both("6 thou"))).setup.relief.action,
+        ReliefAction::Leave
+    );
+}
+
+#[test]
+fn this_neck_is_learned_from_its_own_last_move() {
+    let started = guitar(both("16 thou"));
+    let before = rod_of(&started);
+    // It moved twice as far as was expected.
+    let moved = (Length::from_thou(16.0) - before.expected[1].value) * 2.0;
+    let after = Length::from_thou(16.0) - moved;
+    let mut events = both("16 thou");
+    events.push(Event::RodTurned {
+        turns: before.turns.value(),
+    });
+    events.extend(both(&format!("{:.3} mm", after.mm())));
+    let job = guitar(events);
+    let relief = job
+        .geometry()
+        .relief(Side::Bass, TWELVE_SIX.span())
+        .unwrap();
+    let (now, doubt) = job.geometry().rod_response(relief);
+    assert!(now > before.per_turn * 1.4, "{now:?} {:?}", before.per_turn);
+    assert!(doubt < before.doubt);
+}
+
+#[test]
+fn both_sides_go_together_and_a_carried_reading_is_not_asked_for_again() {
+    let mut events = right();
+    let before = Plan::of(&guitar(events.clone()));
+    assert_eq!(
+        next_station(&before),
+        Some(Station::Intonation),
+        "{:?}",
+        before.setup
+    );
+    // A sixteenth of a turn: the heights move by hundredths and are carried with it.
+    events.push(Event::RodTurned { turns: 0.03 });
+    let carried = Plan::of(&guitar(events.clone()));
+    let height = &carried.setup.height.strings[2].quantity;
+    assert_eq!(height.verdict, Verdict::Within);
+    assert!(
+        height.is_carried() && height.now.value < before.setup.height.strings[2].quantity.now.value
+    );
+    // A quarter turn: relief has to be read again, and so have the heights that it moved too far.
+    events.push(Event::RodTurned { turns: -0.25 });
+    let far = Plan::of(&guitar(events));
+    assert!(matches!(far.setup.relief.action, ReliefAction::Read(_)));
+    assert_eq!(far.setup.relief.sides[0].verdict, Verdict::Recheck);
+    assert_eq!(
+        far.setup.height.strings[2].quantity.verdict,
+        Verdict::Recheck
+    );
+}
+
+#[test]
+fn one_neck_in_two_schools() {
+    // Common practice: 1.0 by (1,12)@6 is about 2.1 by (1,22)@8 on this neck.
+    let job = guitar(vec![
+        relief_by(Side::Bass, LAST_EIGHT, "0.31 mm"),
+        relief_by(Side::Treble, LAST_EIGHT, "0.31 mm"),
+    ]);
+    let plan = Plan::of(&job);
+    // The target is named in the other school, and the same neck meets it.
+    let now = plan.setup.relief.sides[1].now.value;
+    assert!((now.thou() - 6.0).abs() < 1.2, "{:.2}", now.thou());
+    assert_eq!(plan.setup.relief.action, ReliefAction::Leave);
+    let row = |key: &str| {
+        plan.setup
+            .relief
+            .schools
+            .iter()
+            .find(|row| row.key == key)
+            .unwrap()
+            .clone()
+    };
+    assert!((row("last_8").now[1].value.mm() - 0.31).abs() < 0.03);
+    // A converted number is less certain than one that was read in the target's own school.
+    let converted = row("12_6");
+    let mut targets = job.targets();
+    (targets.relief_span, targets.relief) = (LAST_EIGHT, gap("0.31 mm"));
+    let own = guitar(vec![
+        Event::TargetsSet { targets },
+        relief_by(Side::Bass, LAST_EIGHT, "0.31 mm"),
+        relief_by(Side::Treble, LAST_EIGHT, "0.31 mm"),
+    ]);
+    assert!(job.geometry().plain_relief()[1].sigma > own.geometry().plain_relief()[1].sigma);
+    assert!((converted.target[1].thou() - 6.0).abs() < 1e-6);
+}
+
+#[test]
+fn a_twisted_neck_is_stopped_and_a_little_more_on_the_bass_side_is_not() {
+    let twisted = Plan::of(&guitar(vec![
+        relief(Side::Treble, "rocks"),
+        relief(Side::Bass, "8 thou"),
+    ]));
+    assert_eq!(twisted.setup.relief.action, ReliefAction::Blocked);
+    assert_eq!(twisted.findings[0].severity(), Severity::Stop);
+    assert!(twisted.findings[0].sentence().contains("fretwork first"));
+    let normal = Plan::of(&guitar(vec![
+        relief(Side::Treble, "5 thou"),
+        relief(Side::Bass, "7 thou"),
+    ]));
+    assert_eq!(normal.setup.relief.action, ReliefAction::Leave);
+    assert!(
+        !normal
+            .findings
+            .iter()
+            .any(|finding| matches!(finding, Finding::Setup(_)))
+    );
+    let treble = Plan::of(&guitar(vec![
+        relief(Side::Treble, "12 thou"),
+        relief(Side::Bass, "4 thou"),
+    ]));
+    assert!(
+        treble
+            .findings
+            .iter()
+            .any(|finding| finding.kind() == "treble_side")
+    );
+    let bowed = Plan::of(&guitar(vec![
+        relief(Side::Treble, "rocks"),
+        relief(Side::Bass, "rocks"),
+    ]));
+    assert!(
+        bowed
+            .findings
+            .iter()
+            .any(|finding| finding.kind() == "back_bow")
+    );
+    assert!(
+        rod_of(&guitar(vec![
+            relief(Side::Treble, "rocks"),
+            relief(Side::Bass, "rocks")
+        ]))
+        .turns
+        .value()
+            < 0.0
+    );
+}
+
+#[test]
+fn a_rod_that_refuses_stops_the_direction_it_refuses() {
+    let stop = |how| Event::RodStopped { how };
+    let hard = Plan::of(&guitar(
+        [both("16 thou"), vec![stop(RodStop::Hard)]].concat(),
+    ));
+    assert_eq!(hard.setup.relief.action, ReliefAction::Blocked);
+    assert!(hard.findings[0].sentence().contains("specialist"));
+    // Slack and without effect: a rod that pushes too can still loosen, a one-way rod cannot.
+    let loosen = [both("none"), vec![stop(RodStop::NoEffect)]].concat();
+    assert_eq!(
+        Plan::of(&guitar(loosen.clone())).setup.relief.action,
+        ReliefAction::Blocked
+    );
+    let Event::Opened(mut two_way) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
+        unreachable!()
+    };
+    two_way.instrument.neck.rod = Rod::TwoWay;
+    let job = fold([vec![Event::Opened(two_way)], loosen].concat());
+    assert!(matches!(
+        Plan::of(&job).setup.relief.action,
+        ReliefAction::Turn(_)
+    ));
+    // Turned after all: the stop is gone.
+    let again = guitar(
+        [
+            both("16 thou"),
+            vec![stop(RodStop::Hard), Event::RodTurned { turns: 0.1 }],
+        ]
+        .concat(),
+    );
+    assert_eq!(again.rod_stop(), None);
+}

@@ -1,0 +1,302 @@
+//! Slips, pitch, the whole list, clearance and nonsense.
+
+use crate::common::{fold, guitar, opened, read};
+use gradimen_bench::clearance::{ClearancePlan, Cure};
+use gradimen_bench::doubt::question;
+use gradimen_bench::event::{Event, ReliefSpan, Shim, Side};
+use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::instrument::Kind;
+use gradimen_bench::job::Job;
+use gradimen_bench::plan::Plan;
+use gradimen_bench::record::Measured;
+use gradimen_bench::whole::{Station, WholePlan};
+use gradimen_core::quantity::Length;
+
+use super::*;
+
+#[test]
+fn slips_are_questioned_with_what_was_likely_meant() {
+    let job = guitar(right());
+    let asked =
+        |event: Event| question(&job, &event).unwrap_or_else(|| panic!("{event:?} not questioned"));
+    let says = |event: Event| -> String {
+        asked(event)
+            .slips
+            .iter()
+            .map(|slip| slip.says.clone())
+            .collect::<Vec<_>>()
+            .join(" | ")
+    };
+    assert!(says(action(1, "4/32")).contains("32nds written for 64ths"));
+    assert!(says(action(1, "2/64")).contains("64ths written for 32nds"));
+    assert!(says(nut(4, "0.020 mm")).contains("inches meant"));
+    assert!(says(action(6, "1.05 mm")).is_empty());
+    let corrected = asked(action(1, "4/32")).slips[0].instead.clone().unwrap();
+    let Event::ActionRead { gap: meant, .. } = &corrected else {
+        panic!("{corrected:?}")
+    };
+    assert!((meant.middle().mm() - 25.4 / 16.0).abs() < 0.001);
+    assert!(question(&job, &corrected).is_none());
+    // Honest readings are not asked about, and what is kept all the same is not asked about again.
+    assert!(question(&job, &action(1, "1.7 mm")).is_none());
+    assert!(question(&job, &relief(Side::Bass, "7 thou")).is_none());
+    let kept = Event::ActionRead {
+        string: 1,
+        fret: 12,
+        held: 0,
+        gap: gap("4/32"),
+        kept: true,
+    };
+    assert!(question(&job, &kept).is_none());
+    // It is taken in, and weighs less than an unquestioned one.
+    let before = job.geometry().heights(1).1.value;
+    let after = job.with(kept).unwrap().geometry().heights(1).1.value;
+    assert!(after > before && (after - before).mm() < 0.4);
+}
+
+#[test]
+fn a_reading_of_the_neighbour_or_with_the_wrong_sign_is_seen() {
+    let mut events = right();
+    // One string was raised far above its neighbours.
+    events.push(raised(3, 3.4));
+    events.push(action(3, "2.6 mm"));
+    let job = guitar(events);
+    let slips = question(&job, &action(2, "2.6 mm")).unwrap().slips;
+    assert!(
+        slips.iter().any(|slip| slip.says.contains("string 3")),
+        "{slips:?}"
+    );
+    let sharp = guitar(vec![read(3, 9.0), read(3, 9.2), read(3, 8.9)]);
+    let asked = question(&sharp, &read(3, -9.1)).unwrap();
+    assert!(asked.slips[0].says.contains("sharp and flat exchanged"));
+    let unsure = question(&sharp, &read(3, 30.0)).unwrap();
+    assert!(unsure.slips.last().unwrap().says.contains("not retuned"));
+    assert!(question(&sharp, &read(3, 8.5)).is_none());
+}
+
+#[test]
+fn raising_a_string_sharpens_it_and_learning_of_its_height_does_not() {
+    let readings = vec![read(3, 0.0), read(3, 0.2), read(3, -0.1)];
+    let events = [right(), readings].concat();
+    let at = |events: &[Event]| {
+        let plan = Plan::of(&guitar(events.to_vec()));
+        plan.saddle_of(3).unwrap().estimate.strings[0]
+            .error
+            .value
+            .value()
+    };
+    let before = at(&events);
+    // The saddle goes up by 1 mm: the fretted note stretches further and is sharp.
+    let raised = [events.clone(), vec![raised(3, 2.0)]].concat();
+    assert!(at(&raised) > before + 1.0, "{before} {}", at(&raised));
+    // It is read higher than was believed: the note that was read stays where it was read.
+    let learned = [events, vec![action(3, "2.05 mm")]].concat();
+    assert!(
+        (at(&learned) - before).abs() < 0.05,
+        "{before} {}",
+        at(&learned)
+    );
+}
+
+#[test]
+fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once() {
+    let mut events = both("14 thou");
+    for string in 1..=6 {
+        events.push(nut(string, "34 thou"));
+        events.push(action(string, "2.9 mm"));
+    }
+    for string in 1..=6 {
+        events.push(read(string, 8.0));
+        events.push(read(string, 8.2));
+    }
+    let job = guitar(events);
+    let whole = WholePlan::of(&job, &Plan::of(&job));
+    let stations: Vec<Station> = whole.moves.iter().map(|step| step.station).collect();
+    assert!(stations.is_sorted(), "{stations:?}");
+    assert_eq!(
+        stations
+            .iter()
+            .filter(|station| **station == Station::Relief)
+            .count(),
+        1
+    );
+    for station in [Station::Nut, Station::Height, Station::Intonation] {
+        let mut strings: Vec<u8> = whole
+            .moves
+            .iter()
+            .filter(|step| step.station == station)
+            .flat_map(|step| step.strings.clone())
+            .collect();
+        let count = strings.len();
+        strings.sort_unstable();
+        strings.dedup();
+        assert_eq!((strings.len(), count), (6, 6), "{station:?}");
+    }
+    // The saddles are placed for lower strings, which stretch less: less far back than today's error
+    // alone would ask for.
+    let plan = Plan::of(&job);
+    let today = plan.saddle_of(3).unwrap().next_move().unwrap().distance;
+    let later = whole
+        .moves
+        .iter()
+        .find(|step| step.station == Station::Intonation && step.strings == [3])
+        .unwrap();
+    assert!(
+        later.distance.unwrap() < today - Length::from_mm(0.2),
+        "{later:?} {today:?}"
+    );
+}
+
+#[test]
+fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
+    let job = guitar(right());
+    let line = |job: &Job| ClearancePlan::of(job, |string| job.geometry().line(string));
+    let usual = line(&job).attack;
+    assert_eq!(usual.heard, 0);
+    // The map says from which force on a place touches: heard at that force with half a stroke, the
+    // hand is twice as strong.
+    let place = line(&job).now[3].places[5];
+    let tension = job.string_state(4).unwrap().tension(Length::from_mm(647.7));
+    let onset = (place.held + 1..=22)
+        .map(|fret| {
+            gradimen_core::clearance::onset(
+                job.geometry().tops(4),
+                &job.geometry().line(4),
+                tension,
+                &usual.pluck,
+                place.held,
+                fret,
+            )
+            .unwrap()
+        })
+        .fold(f64::INFINITY, |least, force| least.min(force.newtons()));
+    let buzz = |attack| Event::BuzzHeard {
+        string: 4,
+        held: place.held,
+        attack,
+    };
+    let stronger = onset / (usual.pluck.force.newtons() * 1.5);
+    if stronger <= 1.0 {
+        let learned = line(&job.with(buzz(stronger)).unwrap()).attack;
+        assert!(learned.pluck.force > usual.pluck.force && learned.heard == 1);
+    }
+    // At a whisper nothing of even frets can touch: the next fret stands high.
+    let whisper = line(&job.with(buzz(0.05)).unwrap());
+    assert_eq!(whisper.heard[0].cure, Cure::Fret(place.held + 1));
+    assert_eq!(whisper.attack.heard, 0);
+}
+
+#[test]
+fn a_flat_neck_under_a_hard_hand_is_cured_by_the_rod() {
+    let mut events = right();
+    events.splice(0..2, both("none"));
+    let Event::Opened(mut hard) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
+        unreachable!()
+    };
+    hard.player.hand = gradimen_bench::event::Hand::Hard;
+    let job = fold([vec![Event::Opened(hard)], events].concat());
+    let map = ClearancePlan::of(&job, |string| job.geometry().line(string));
+    let worst = map
+        .now
+        .iter()
+        .filter_map(|on| on.worst())
+        .min_by(|a, b| a.margin.mm().total_cmp(&b.margin.mm()))
+        .unwrap();
+    assert!(worst.margin < Length::ZERO);
+    assert!(
+        matches!(map.cure, Cure::Rod { by } if by > Length::ZERO),
+        "{:?} {worst:?}",
+        map.cure
+    );
+    // The lowest heights for a hard hand are higher than those for a light one, and want more relief.
+    let light = guitar(right());
+    let easy = ClearancePlan::of(&light, |string| light.geometry().line(string));
+    assert!(map.lowest[0] > easy.lowest[0] && map.lowest_relief >= easy.lowest_relief);
+}
+
+#[test]
+fn nonsense_is_refused_in_words() {
+    let job = guitar(Vec::new());
+    for (event, says) in [
+        (
+            relief_by(
+                Side::Bass,
+                ReliefSpan {
+                    low: 8,
+                    high: 12,
+                    at: 3,
+                },
+                "0.2 mm",
+            ),
+            "between the two held frets",
+        ),
+        (
+            relief_by(
+                Side::Bass,
+                ReliefSpan {
+                    low: 17,
+                    high: 22,
+                    at: 19,
+                },
+                "0.2 mm",
+            ),
+            "straight by its build",
+        ),
+        (relief(Side::Bass, "25 mm"), "expected 0 to 10 mm"),
+        (Event::RodTurned { turns: 9.0 }, "quarter"),
+        (nut(9, "20 thou"), "string 9"),
+        (
+            Event::ActionRead {
+                string: 1,
+                fret: 3,
+                held: 3,
+                gap: gap("1 mm"),
+                kept: false,
+            },
+            "lies on the frets",
+        ),
+        (raised(1, f64::NAN), "expected at most 30"),
+        (
+            Event::BuzzHeard {
+                string: 1,
+                held: 22,
+                attack: 0.5,
+            },
+            "fret",
+        ),
+        (
+            Event::BuzzHeard {
+                string: 1,
+                held: 2,
+                attack: 4.0,
+            },
+            "5 to 100 %",
+        ),
+        (
+            Event::NutMoved {
+                strings: Vec::new(),
+                by: Measured::mm(0.1),
+            },
+            "at least one string",
+        ),
+    ] {
+        let error = job.accepts(&event).unwrap_err().to_string();
+        assert!(error.contains(says), "{event:?}: {error}");
+    }
+    let Event::Opened(mut glued) = opened(Kind::Guitar, 6, BridgeFamily::TwoPost) else {
+        unreachable!()
+    };
+    glued.instrument.neck.bolted = false;
+    let glued = fold(vec![Event::Opened(glued)]);
+    let shim = Event::NeckShimmed {
+        shim: Shim::Full,
+        thickness: Measured::mm(0.5),
+    };
+    assert!(
+        glued
+            .accepts(&shim)
+            .unwrap_err()
+            .to_string()
+            .contains("glued in")
+    );
+}
