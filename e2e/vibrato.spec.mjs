@@ -167,7 +167,8 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.press("form:has(#f-level) button");
     await expect(page.locator("main")).toContainText("the quietest");
     // Pole by pole of the pickup in hand: they are fixed here, and told apart.
-    await act.press("summary:has-text('string by string')");
+    // It lies open where poles have been read already.
+    if (!(await page.locator("#f-pole_gap").isVisible())) await act.press("summary:has-text('string by string')");
     await act.write("#f-pole_gap", "2.4 mm");
     await act.press("form:has(#f-pole_gap) button");
     const pole = page.locator("#poles tbody tr").first();

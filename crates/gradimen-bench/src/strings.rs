@@ -97,6 +97,8 @@ pub fn pull(job: &Job) -> Pull {
 pub enum Wish {
     /// The same pull as now at another tuning: other gauges.
     KeepFeel,
+    /// The pull that today's strings and tuning have on another scale: other gauges.
+    FeelOf(Length),
     /// A wanted total: other gauges, shares as now.
     Total(Force),
     /// The same wanted pull on every string: other gauges.
@@ -125,6 +127,10 @@ pub fn set_for(job: &Job, tuning: &Tuning, wish: Wish) -> Result<Strung, JobErro
     for (row, state) in now.rows.iter().zip(&states) {
         let wanted = match wish {
             Wish::KeepFeel => row.pull,
+            // Mersenne: at one pitch the pull of a string goes with its length squared.
+            Wish::FeelOf(other) => {
+                row.pull * other.ratio(job.instrument().scale(row.string)).powi(2)
+            }
             Wish::Total(total) => total * row.share,
             Wish::Even(each) => each,
         };

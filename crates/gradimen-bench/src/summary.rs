@@ -56,6 +56,12 @@ pub struct Summary {
     /// Relief, nut and height.
     #[serde(default = "unread")]
     pub setup: [Mark; 3],
+    /// The vibrato, where there is one.
+    #[serde(default)]
+    pub balance: Option<Mark>,
+    /// The pickups, where there are any.
+    #[serde(default)]
+    pub pickups: Option<Mark>,
     /// The intonation station.
     pub intonation: Mark,
     /// How many strings are within, of how many.
@@ -227,6 +233,8 @@ impl Summary {
             stage: job.stage(),
             strings: strings_mark(job),
             setup: [relief_mark(&plan), nut_mark(&plan), height_mark(&plan)],
+            balance: balance_mark(&plan),
+            pickups: (!plan.setup.pickups.is_empty()).then(|| pickups_mark(&plan)),
             intonation: intonation_mark(&plan),
             within: (
                 u8::try_from(within).unwrap_or(u8::MAX),

@@ -153,6 +153,24 @@ fn tuned_lower_it_pulls_less_and_other_gauges_keep_the_feel() {
 }
 
 #[test]
+fn a_set_that_feels_like_another_scale() {
+    // Mersenne: 25.5 in against 30 in, the same strings and notes pull (30 / 25.5)^2 = 1.384 as much.
+    let job = right();
+    let longer = Length::from_inches(30.0);
+    let set = strings::set_for(&job, &job.strung().tuning, Wish::FeelOf(longer)).unwrap();
+    assert_eq!(set.tuning, job.strung().tuning);
+    let found = strung(&job, set).unwrap();
+    let share = found.total.1.ratio(found.total.0);
+    assert!((share / 1.384 - 1.0).abs() < 0.06, "{share}");
+    // The scale it has asks for the strings it has.
+    let same = Wish::FeelOf(job.instrument().scale(1));
+    assert_eq!(
+        strings::set_for(&job, &job.strung().tuning, same),
+        strings::set_for(&job, &job.strung().tuning, Wish::KeepFeel)
+    );
+}
+
+#[test]
 fn a_harder_hand_has_other_targets_and_a_wider_swing() {
     let job = right();
     let hard = Player {

@@ -15,7 +15,7 @@ use gradimen_bench::job::Job;
 use gradimen_bench::methods;
 use gradimen_bench::plan::{Action, Plan, SaddlePlan};
 use gradimen_bench::record::Measured;
-use gradimen_bench::whole::next_station;
+use gradimen_bench::whole::{WholePlan, next_station};
 use gradimen_core::units::{LengthUnit, parse_length};
 use gradimen_sim::{Chance, Odd, StandIn};
 use gradimen_store::Store;
@@ -127,6 +127,15 @@ impl Worked<'_> {
                         steps += 1;
                     }
                     there.is_none() || there > Some(wanted) || steps > most
+                }
+                Until::Turn(wanted, least) => {
+                    if there == Some(wanted) {
+                        steps += 1;
+                    }
+                    let moves = WholePlan::of(&self.job, &plan).moves;
+                    there.is_none()
+                        || there > Some(wanted)
+                        || steps > least && moves.iter().any(|step| step.station == wanted)
                 }
             };
             let events = if enough {

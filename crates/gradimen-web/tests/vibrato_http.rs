@@ -31,6 +31,10 @@ fn a_what_if_is_looked_at_and_made_so() {
     let again = job.tell("plan", &send);
     assert_eq!(again.status, 422);
     assert!(again.text.contains("nothing to change"));
+    let like = job.page("whatif?feel_scale=30+in&a4=440");
+    assert!(like.contains("N in all") && !like.contains("It cannot be"));
+    let wrong = job.page("whatif?feel_scale=3+in&a4=440");
+    assert!(wrong.contains("It cannot be") && wrong.contains("value=\"3 in\""));
     let refused = job.page("whatif?a4=9000");
     assert!(refused.contains("It cannot be"));
 }

@@ -33,6 +33,8 @@ pub(super) enum Until {
     Nothing,
     /// So many steps into a station.
     At(Station, usize),
+    /// So many steps into a station, and then to where it asks for a turn.
+    Turn(Station, usize),
     /// Nothing is left to do.
     Done,
 }
@@ -177,7 +179,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::FixedPlate,
             "pickups uneven since the last strings",
             Stage::OnBench,
-            Until::At(Station::Pickups, 5),
+            Until::Turn(Station::Pickups, 3),
         )
     },
     Bird {

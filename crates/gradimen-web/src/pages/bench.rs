@@ -29,11 +29,12 @@ struct Row {
     summary: Summary,
     stage: &'static str,
     changed: String,
-    strings: String,
-    strings_word: &'static str,
+    strings: Option<(String, &'static str)>,
     setup: Vec<(&'static str, String, &'static str)>,
     intonation: String,
     intonation_word: String,
+    balance: Option<(String, &'static str)>,
+    pickups: Option<(String, &'static str)>,
 }
 
 struct Group {
@@ -64,6 +65,10 @@ const fn verdict(mark: Mark) -> Verdict {
     }
 }
 
+fn marked(mark: Mark) -> (String, &'static str) {
+    (svg::inline_mark(verdict(mark)), mark.word())
+}
+
 fn row(listed: Listed) -> Row {
     let summary = listed.summary;
     let (within, all) = summary.within;
@@ -71,17 +76,21 @@ fn row(listed: Listed) -> Row {
         id: listed.id,
         stage: summary.stage.name(),
         changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
-        strings: svg::inline_mark(verdict(summary.strings)),
-        strings_word: if summary.strings == Mark::Within {
-            "fine"
-        } else {
-            "near breaking"
-        },
+        strings: Some((
+            svg::inline_mark(verdict(summary.strings)),
+            if summary.strings == Mark::Within {
+                "fine"
+            } else {
+                "near breaking"
+            },
+        )),
         setup: ["relief", "nut", "height"]
             .into_iter()
             .zip(summary.setup)
             .map(|(name, mark)| (name, svg::inline_mark(verdict(mark)), mark.word()))
             .collect(),
+        balance: summary.balance.map(marked),
+        pickups: summary.pickups.map(marked),
         intonation: svg::inline_mark(verdict(summary.intonation)),
         intonation_word: match summary.intonation {
             Mark::Unread => "not read".to_owned(),

@@ -15,7 +15,7 @@ use gradimen_core::units::{parse_frequency, print};
 
 use super::job::{Frame, View};
 use super::{Choice, Head};
-use crate::forms::{Fields, change, set};
+use crate::forms::{Fields, change, limits, set};
 use crate::{filters, words};
 
 struct Line {
@@ -188,6 +188,13 @@ fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
             .keep("gauges", read)
             .ok_or("the gauges cannot be read")?;
         return Ok(Strung { set, tuning });
+    }
+    if !fields.text("feel_scale").is_empty() {
+        let scale = fields
+            .exact("feel_scale", &limits::SCALE)
+            .ok_or("the scale whose feel is wanted cannot be read")?;
+        return strings::set_for(job, &tuning, Wish::FeelOf(scale.middle()))
+            .map_err(|error| error.to_string());
     }
     if fields.text("usual_set") == "keep_feel" {
         return strings::set_for(job, &tuning, Wish::KeepFeel).map_err(|error| error.to_string());

@@ -142,7 +142,7 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, string: u8) -> String {
     };
     let (value, wrong) = typed(fields, "action", "gap", &string.to_string());
     let shown = if on.quantity.last.is_some() {
-        words::mm(on.quantity.now.value, 2)
+        format!("{} mm", words::mm(on.quantity.now.value, 2))
     } else {
         String::new()
     };

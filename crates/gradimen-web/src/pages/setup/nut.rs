@@ -102,7 +102,7 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, string: u8, held: u8) -> S
     };
     let (value, wrong) = typed(fields, "nut", "gap", &string.to_string());
     let shown = if slot.quantity.last.is_some() {
-        words::mm(slot.quantity.now.value, 2)
+        format!("{} mm", words::mm(slot.quantity.now.value, 2))
     } else {
         String::new()
     };

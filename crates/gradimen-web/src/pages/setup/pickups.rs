@@ -177,7 +177,7 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, index: usize, side: Side) 
         String::new()
     };
     let shown = if known.quantity.last.is_some() {
-        words::mm(known.quantity.now.value, 2)
+        format!("{} mm", words::mm(known.quantity.now.value, 2))
     } else {
         String::new()
     };

@@ -160,7 +160,7 @@ fn field(
         shown,
         value,
         wrong,
-        placeholder: "thou, none, rocks",
+        placeholder: "thou, none",
         limits: "relief",
     }
     .html()
