@@ -38,11 +38,13 @@ const RATE_LOG_SIGMA: f64 = 0.15;
 /// Play of the claw's screws.
 const CLAW_PLAY_MM: f64 = 0.05;
 /// What the model leaves out, as gap: friction of the edge, strings that catch (common practice).
-const REST_SIGMA_MM: f64 = 0.12;
+pub(crate) const REST_SIGMA_MM: f64 = 0.12;
 /// How well a move of the plate is predicted, as a share of it.
 const MOVED_SHARE: f64 = 0.25;
 /// A spring on its hooks is measured no better than this (common practice).
 const SPRING_SIGMA_MM: f64 = 0.5;
+/// A reading kept against a question is taken to be so much wider.
+const KEPT_WIDENING: f64 = 4.0;
 /// A gap is right within this (common practice: what can be seen).
 pub const TOLERANCE: Length = Length::from_mm(0.3);
 /// A small float (common practice: 2 to 3 mm).
@@ -53,8 +55,8 @@ const CONVERGES: Length = Length::from_mm(8.0);
 /// Something that happened to plate, springs or claw, with the strings' pull at that time.
 #[derive(Debug, Clone, PartialEq)]
 pub enum BalanceStep {
-    /// The gap under the tail was read.
-    Read(Measured),
+    /// The gap under the tail was read; and whether it was kept against a question.
+    Read(Measured, bool),
     /// The plate was found flat on the body.
     Flat,
     /// A spring was measured from hook to hook, or from seat to seat.
@@ -281,8 +283,9 @@ impl Balance {
         let before = self.free_gap(self.filter.x[CLAW], self.filter.x[RATE]);
         self.pull = pull;
         match step {
-            BalanceStep::Read(gap) => {
-                let sigma = reading_sigma(gap).mm().hypot(REST_SIGMA_MM);
+            BalanceStep::Read(gap, kept) => {
+                let widened = if *kept { KEPT_WIDENING } else { 1.0 };
+                let sigma = reading_sigma(gap).mm().hypot(REST_SIGMA_MM) * widened;
                 self.learn(Sees::Gap, gap.middle().mm(), sigma);
                 self.note(gap.written.clone());
                 self.last_gap = Some(gap.middle());

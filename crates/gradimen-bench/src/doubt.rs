@@ -7,9 +7,10 @@
 use gradimen_core::quantity::{Cents, Estimate, Length};
 use gradimen_core::units::print;
 
+use crate::balance::{BalancePlan, REST_SIGMA_MM};
 use crate::estimate::{HAND_SCATTER, estimate};
 use crate::event::{Event, Gap};
-use crate::geometry::{Sight, reading_sigma, seen_relief};
+use crate::geometry::{reading_sigma, seen_relief};
 use crate::job::Job;
 use crate::record::Measured;
 
@@ -43,10 +44,12 @@ pub struct Question {
 /// What a length reading is held against.
 struct Held<'a> {
     event: &'a Event,
-    sight: Sight,
+    expected: Estimate<Length>,
     gap: &'a Measured,
-    /// The same reading at another string or fret, with words for it.
-    elsewhere: Vec<(String, Event, Sight)>,
+    /// The same reading at another string or fret, with words for it and what is expected there.
+    elsewhere: Vec<(String, Event, Estimate<Length>)>,
+    /// Whether the strings may not have been at pitch, on which this reading hangs.
+    pitch: bool,
 }
 
 /// The question a reading raises, if it raises one.
@@ -73,15 +76,13 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
                     slips: Vec::new(),
                 });
             };
-            lengths(
-                job,
-                &Held {
-                    event,
-                    sight,
-                    gap,
-                    elsewhere: Vec::new(),
-                },
-            )
+            lengths(&Held {
+                event,
+                expected: job.geometry().predict(&sight),
+                gap,
+                elsewhere: Vec::new(),
+                pitch: true,
+            })
         }
         Event::NutRead {
             string,
@@ -90,15 +91,13 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
             kept: false,
         } => {
             let sight = job.geometry().action_sight(*string, *held, 1).ok()?;
-            lengths(
-                job,
-                &Held {
-                    event,
-                    sight,
-                    gap,
-                    elsewhere: neighbours(job, event, *string),
-                },
-            )
+            lengths(&Held {
+                event,
+                expected: job.geometry().predict(&sight),
+                gap,
+                elsewhere: neighbours(job, event, *string),
+                pitch: false,
+            })
         }
         Event::ActionRead {
             string,
@@ -115,18 +114,17 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
                     if let Event::ActionRead { fret, .. } = &mut there {
                         *fret = other;
                     }
-                    elsewhere.push((format!("read over fret {other}?"), there, sight));
+                    let expected = job.geometry().predict(&sight);
+                    elsewhere.push((format!("read over fret {other}?"), there, expected));
                 }
             }
-            lengths(
-                job,
-                &Held {
-                    event,
-                    sight,
-                    gap,
-                    elsewhere,
-                },
-            )
+            lengths(&Held {
+                event,
+                expected: job.geometry().predict(&sight),
+                gap,
+                elsewhere,
+                pitch: false,
+            })
         }
         Event::PickupRead {
             pickup,
@@ -135,15 +133,27 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
             kept: false,
         } => {
             let sight = job.geometry().pickup_sight(*pickup, *side).ok()?;
-            lengths(
-                job,
-                &Held {
-                    event,
-                    sight,
-                    gap,
-                    elsewhere: Vec::new(),
-                },
-            )
+            lengths(&Held {
+                event,
+                expected: job.geometry().predict(&sight),
+                gap,
+                elsewhere: Vec::new(),
+                pitch: false,
+            })
+        }
+        Event::BalanceRead {
+            gap: Some(gap),
+            kept: false,
+        } => {
+            let now = BalancePlan::of(job)?.now;
+            let sigma = Length::from_mm(now.sigma.mm().hypot(REST_SIGMA_MM));
+            lengths(&Held {
+                event,
+                expected: Estimate::new(now.value, sigma),
+                gap,
+                elsewhere: Vec::new(),
+                pitch: true,
+            })
         }
         Event::IntonationRead {
             string,
@@ -175,7 +185,7 @@ fn both(expected: Estimate<Length>) -> String {
 }
 
 /// The same reading on the strings beside it.
-fn neighbours(job: &Job, event: &Event, string: u8) -> Vec<(String, Event, Sight)> {
+fn neighbours(job: &Job, event: &Event, string: u8) -> Vec<(String, Event, Estimate<Length>)> {
     [string.wrapping_sub(1), string + 1]
         .into_iter()
         .filter(|other| (1..=job.instrument().strings).contains(other))
@@ -194,7 +204,8 @@ fn neighbours(job: &Job, event: &Event, string: u8) -> Vec<(String, Event, Sight
                 }
                 _ => return None,
             };
-            Some((format!("read on string {other}?"), there, sight))
+            let expected = job.geometry().predict(&sight);
+            Some((format!("read on string {other}?"), there, expected))
         })
         .collect()
 }
@@ -218,9 +229,8 @@ const UNIT_SLIPS: [(&str, f64); 6] = [
     ),
 ];
 
-fn lengths(job: &Job, held: &Held<'_>) -> Option<Question> {
-    let geometry = job.geometry();
-    let expected = geometry.predict(&held.sight);
+fn lengths(held: &Held<'_>) -> Option<Question> {
+    let expected = held.expected;
     let own = reading_sigma(held.gap).mm();
     let read = held.gap.middle();
     let deviations = unusual((read - expected.value).mm(), expected.sigma.mm().hypot(own))?;
@@ -237,13 +247,19 @@ fn lengths(job: &Job, held: &Held<'_>) -> Option<Question> {
             });
         }
     }
-    for (says, event, sight) in &held.elsewhere {
-        if fits(read, geometry.predict(sight)) {
+    for (says, event, expected) in &held.elsewhere {
+        if fits(read, *expected) {
             slips.push(Slip {
                 says: says.clone(),
                 instead: Some(event.clone()),
             });
         }
+    }
+    if held.pitch {
+        slips.push(Slip {
+            says: "not at pitch? Tune every string up to pitch and read again.".to_owned(),
+            instead: None,
+        });
     }
     Some(Question {
         read: format!("{} ({})", held.gap.written, print::mm(rounded(read))),
@@ -263,6 +279,7 @@ fn with_gap(event: &Event, corrected: &Measured) -> Option<Event> {
         Event::NutRead { gap, .. }
         | Event::ActionRead { gap, .. }
         | Event::PickupRead { gap, .. }
+        | Event::BalanceRead { gap: Some(gap), .. }
         | Event::ReliefRead {
             seen: Gap::Open { gap },
             ..

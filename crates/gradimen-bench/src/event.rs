@@ -228,6 +228,9 @@ pub enum Event {
     BalanceRead {
         /// The gap; nothing when it lies flat on the body.
         gap: Option<Measured>,
+        /// Kept although it did not fit.
+        #[serde(default, skip_serializing_if = "is_false")]
+        kept: bool,
     },
     /// The screws of the claw were turned.
     ClawTurned {

@@ -7,6 +7,7 @@ use std::collections::BTreeMap;
 
 use common::{fold, opened, tuner};
 use gradimen_bench::balance::{BalanceAction, BalancePlan, TOLERANCE};
+use gradimen_bench::doubt::question;
 use gradimen_bench::event::{BalanceSchool, Event, Side, Strung, Tuning};
 use gradimen_bench::hardware::BridgeFamily;
 use gradimen_bench::instrument::Kind;
@@ -32,6 +33,7 @@ fn vibrato(events: Vec<Event>) -> Job {
 fn read(mm: f64) -> Event {
     Event::BalanceRead {
         gap: Some(Measured::mm(mm)),
+        kept: false,
     }
 }
 
@@ -50,6 +52,27 @@ fn strung(index: usize) -> Event {
             ..common::strung(Kind::Guitar, 6)
         },
     }
+}
+
+#[test]
+fn a_gap_that_does_not_fit_is_questioned_before_it_is_believed() {
+    // Nothing is expected yet of a plate nobody has read.
+    assert!(question(&vibrato(vec![]), &read(6.0)).is_none());
+    let job = vibrato(vec![read(3.0), read(3.0)]);
+    assert!(question(&job, &read(3.2)).is_none());
+    let asked = question(&job, &read(6.0)).unwrap();
+    let doubled = &asked.slips[0];
+    assert!(doubled.says.contains("32nds"), "{:?}", asked.slips);
+    assert_eq!(doubled.instead, Some(read(3.0)));
+    assert!(asked.slips.last().unwrap().says.contains("pitch"));
+    // Kept all the same, it weighs less than one that was believed.
+    let kept = Event::BalanceRead {
+        gap: Some(Measured::mm(6.0)),
+        kept: true,
+    };
+    assert!(question(&job, &kept).is_none());
+    let after = |event: Event| balance(&job.with(event).unwrap()).now.value.mm();
+    assert!(after(kept.clone()) > 3.0 && after(kept) < after(read(6.0)));
 }
 
 #[test]
@@ -126,7 +149,10 @@ fn a_decked_plate_has_to_hold_through_a_bend() {
     let decked = Event::BalanceWanted {
         school: BalanceSchool::Decked,
     };
-    let flat = Event::BalanceRead { gap: None };
+    let flat = Event::BalanceRead {
+        gap: None,
+        kept: false,
+    };
     let plan = balance(&vibrato(vec![decked.clone(), flat.clone()]));
     assert_eq!(plan.target, Length::ZERO);
     // A whole step on the hardest string: its pull grows by 2^(1/3) - 1.
@@ -157,6 +183,7 @@ fn too_few_springs_are_counted() {
         },
         Event::BalanceRead {
             gap: Some(Measured::mm(8.0)),
+            kept: false,
         },
     ]);
     let plan = Plan::of(&heavy);
@@ -279,7 +306,10 @@ fn a_tail_has_neither_claw_nor_deck() {
             turns: 1.0,
             apart: 0.0,
         },
-        Event::BalanceRead { gap: None },
+        Event::BalanceRead {
+            gap: None,
+            kept: false,
+        },
         Event::BalanceWanted {
             school: BalanceSchool::Decked,
         },
@@ -459,6 +489,8 @@ struct Bench {
     events: Vec<Event>,
     stand_in: StandIn,
     moves: BTreeMap<&'static str, usize>,
+    /// Honest gaps that were read, and of them those that were questioned.
+    gaps: [usize; 2],
 }
 
 impl Bench {
@@ -472,6 +504,11 @@ impl Bench {
                 return;
             }
             for event in told {
+                if let Event::BalanceRead { .. } = event {
+                    self.gaps[0] += 1;
+                    let job = fold(self.events.clone());
+                    self.gaps[1] += usize::from(question(&job, &event).is_some());
+                }
                 let what = match &event {
                     Event::ClawTurned { .. } => Some("claw"),
                     Event::SeatMoved { .. } => Some("seat"),
@@ -495,6 +532,7 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
     let mut total: BTreeMap<&'static str, usize> = BTreeMap::new();
     let mut worst = [0.0_f64; 3];
     let mut adjusters = BTreeMap::from([("claw", 0), ("height", 0), ("saddle", 0)]);
+    let mut gaps = [0, 0];
     for seed in 0..INSTRUMENTS {
         let family =
             [BridgeFamily::KnifeEdgeVibrato, BridgeFamily::DoubleLocking][seed as usize % 2];
@@ -510,6 +548,7 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
             stand_in: StandIn::hidden(&job, odd, seed + 500).unwrap(),
             events,
             moves: BTreeMap::new(),
+            gaps: [0, 0],
         };
         bench.finish(seed);
         // Nines to tens, or half a step down.
@@ -538,6 +577,7 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         } else {
             6
         };
+        gaps = [gaps[0] + bench.gaps[0], gaps[1] + bench.gaps[1]];
         // Every adjuster has been there for two sets.
         *adjusters.get_mut("claw").unwrap() += 2;
         *adjusters.get_mut("height").unwrap() += 2 * heights;
@@ -559,6 +599,8 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         println!("| {what} | {mean:.2} |");
         assert!(mean <= 1.5, "{what}: {mean}");
     }
+    println!("honest gaps questioned: {} of {}", gaps[1], gaps[0]);
+    assert!(gaps[1] * 25 <= gaps[0], "{gaps:?}");
     println!(
         "worst left: gap {:.2} mm, height {:.2} mm, {:.2} cents",
         worst[0], worst[1], worst[2]
@@ -581,6 +623,7 @@ fn tails_go_from_set_to_set_with_few_moves() {
             stand_in: StandIn::hidden(&job, odd, seed + 900).unwrap(),
             events,
             moves: BTreeMap::new(),
+            gaps: [0, 0],
         };
         let measured = bench.stand_in.measure_spring().unwrap();
         bench.events.push(measured);

@@ -135,7 +135,7 @@ proptest! {
     fn a_document_gives_the_same_estimate(events in prop::collection::vec(told(), 0..20)) {
         let mut all = vec![opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato)];
         all.extend(events);
-        all.push(Event::BalanceRead { gap: Some(Measured::mm(3.1)) });
+        all.push(Event::BalanceRead { gap: Some(Measured::mm(3.1)), kept: false });
         all.push(Event::ClawTurned { turns: 0.5, apart: 0.0 });
         let entries = journal(all);
         let text = Document::of(entries.clone()).to_json().unwrap();

@@ -250,6 +250,7 @@ fn springs_and_schools_are_tried_before_they_are_hooked_on() {
         common::opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato),
         Event::BalanceRead {
             gap: Some(Measured::mm(2.5)),
+            kept: false,
         },
     ];
     let job = common::fold(events);

@@ -85,6 +85,35 @@ fn a_vibrato_is_balanced_and_a_fixed_bridge_has_nothing_to_balance() {
 }
 
 #[test]
+fn a_gap_that_does_not_fit_is_asked_about() {
+    let mut job = Job::on("knife_edge_vibrato", &[]);
+    for _ in 0..2 {
+        let answer = job.tell("balance", &[("what", "balance"), ("gap", "7.5/64")]);
+        assert_eq!(answer.status, 303, "{}", answer.text);
+    }
+    let twice = [("what", "balance"), ("gap", "7.5/32")];
+    let asked = job.tell("balance", &twice);
+    assert_eq!(asked.status, 422);
+    assert!(asked.text.contains("32nds written for 64ths?"));
+    assert!(asked.text.contains("not at pitch?"));
+    // The offered answer tells the gap without the slip.
+    let start = asked.text.find("32nds written").unwrap();
+    let form = asked.text[..start].rfind("<form").unwrap();
+    let offered = server::inputs(&asked.text[form..start]);
+    assert!(
+        offered.contains(&("gap".to_owned(), "2.977 mm".to_owned())),
+        "{offered:?}"
+    );
+    assert!(
+        !job.page("record").contains("7.5/32"),
+        "nothing was kept yet"
+    );
+    let kept = job.tell("balance", &[twice[0], twice[1], ("sure", "yes")]);
+    assert_eq!(kept.status, 303, "{}", kept.text);
+    assert!(job.page("record").contains("7.5/32"));
+}
+
+#[test]
 fn claw_and_springs_are_told_side_by_side_and_one_by_one() {
     let mut job = Job::on("knife_edge_vibrato", &[("rate", "500 g 4.1 mm")]);
     assert!(job.page("balance").contains("1196 N/m"));

@@ -186,7 +186,7 @@ impl Event {
                 },
                 attack * 100.0
             ),
-            Self::BalanceRead { gap } => format!(
+            Self::BalanceRead { gap, .. } => format!(
                 "Vibrato: {}",
                 gap.as_ref().map_or_else(
                     || "flat on the body".to_owned(),

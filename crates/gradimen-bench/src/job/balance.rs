@@ -20,7 +20,7 @@ const WIDEST_CAVITY: Length = Length::from_mm(40.0);
 impl Job {
     pub(super) fn apply_balance(&mut self, event: &Event) -> Result<(), JobError> {
         match event {
-            Event::BalanceRead { gap } => {
+            Event::BalanceRead { gap, kept } => {
                 let kind = self.vibrato_kind()?;
                 match gap {
                     Some(gap) => {
@@ -32,7 +32,7 @@ impl Job {
                                 expected: "0 to 15 mm",
                             });
                         }
-                        self.weigh(BalanceStep::Read(gap.clone()));
+                        self.weigh(BalanceStep::Read(gap.clone(), *kept));
                     }
                     None if kind == VibratoKind::BodySprings => self.weigh(BalanceStep::Flat),
                     None => {

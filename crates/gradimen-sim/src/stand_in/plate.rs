@@ -126,6 +126,7 @@ impl StandIn {
         let tenths = (gap * 10.0).round() / 10.0;
         Event::BalanceRead {
             gap: (tenths > 0.05).then(|| Measured::mm(tenths)),
+            kept: false,
         }
     }
 

@@ -260,6 +260,7 @@ pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, Strin
             changed.push(("gap", gap.written.clone()));
         }
         Event::PickupRead { gap, .. }
+        | Event::BalanceRead { gap: Some(gap), .. }
         | Event::ReliefRead {
             seen: Gap::Open { gap },
             ..

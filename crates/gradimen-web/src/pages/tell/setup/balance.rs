@@ -10,17 +10,21 @@ use super::signed_turns;
 use crate::forms::{Fields, limits};
 
 pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
+    let kept = fields.text("sure") == "yes";
     Some(match fields.text("what").to_owned().as_str() {
         "balance" => {
             if matches!(
                 fields.text("gap").to_lowercase().as_str(),
                 "flat" | "0" | "none"
             ) {
-                Some(Event::BalanceRead { gap: None })
+                Some(Event::BalanceRead { gap: None, kept })
             } else {
                 fields
                     .length("gap", &limits::VIBRATO_GAP)
-                    .map(|gap| Event::BalanceRead { gap: Some(gap) })
+                    .map(|gap| Event::BalanceRead {
+                        gap: Some(gap),
+                        kept,
+                    })
             }
         }
         "claw" => {
