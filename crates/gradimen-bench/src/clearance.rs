@@ -313,33 +313,45 @@ fn lowest(job: &Job, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>, Le
     })
 }
 
+fn swings(job: &Job, geometry: &Geometry, attack: &Attack) -> Vec<Swings> {
+    (1..=job.instrument().strings)
+        .filter_map(|string| {
+            let length = geometry.line(string).length;
+            Swings::new(
+                geometry.tops(string),
+                length,
+                pull(job, string),
+                &attack.pluck,
+            )
+            .ok()
+        })
+        .collect()
+}
+
+fn maps(swings: &[Swings], line: impl Fn(u8) -> StringLine) -> Vec<StringMap> {
+    (1..)
+        .zip(swings)
+        .map(|(string, swings)| StringMap {
+            string,
+            places: swings.map(&line(string)),
+        })
+        .collect()
+}
+
+/// The map as the strings lie now, and nothing else.
+pub fn map_now(job: &Job) -> Vec<StringMap> {
+    let geometry = job.geometry();
+    let swings = swings(job, geometry, &attack(job, geometry));
+    maps(&swings, |string| geometry.line(string))
+}
+
 impl ClearancePlan {
     /// Works the map out, now and for the strings as they will lie.
     pub fn of(job: &Job, after: impl Fn(u8) -> StringLine) -> Self {
         let geometry = job.geometry();
         let attack = attack(job, geometry);
-        let swings: Vec<Swings> = (1..=job.instrument().strings)
-            .filter_map(|string| {
-                let length = geometry.line(string).length;
-                Swings::new(
-                    geometry.tops(string),
-                    length,
-                    pull(job, string),
-                    &attack.pluck,
-                )
-                .ok()
-            })
-            .collect();
-        let maps = |line: &dyn Fn(u8) -> StringLine| -> Vec<StringMap> {
-            (1..)
-                .zip(&swings)
-                .map(|(string, swings)| StringMap {
-                    string,
-                    places: swings.map(&line(string)),
-                })
-                .collect()
-        };
-        let now = maps(&|string| geometry.line(string));
+        let swings = swings(job, geometry, &attack);
+        let now = maps(&swings, |string| geometry.line(string));
         let (lowest, lowest_relief) = lowest(job, geometry, &swings);
         let worst = now
             .iter()
@@ -350,7 +362,7 @@ impl ClearancePlan {
         });
         Self {
             bends: bends(job, geometry, &attack.pluck),
-            after: maps(&after),
+            after: maps(&swings, after),
             heard: heard(job, geometry, &attack),
             attack,
             now,

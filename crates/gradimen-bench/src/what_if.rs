@@ -7,7 +7,7 @@ use gradimen_core::quantity::{Estimate, Force, Length, Turns};
 use gradimen_core::tension::{self, Load};
 use gradimen_core::units::print::rounded_turns;
 
-use crate::clearance::ClearancePlan;
+use crate::clearance::map_now;
 use crate::event::{BalanceSchool, Event, Player, Side, Strung, Targets};
 use crate::job::{Job, JobError};
 use crate::plan::Plan;
@@ -198,8 +198,7 @@ impl WhatIf {
 }
 
 fn strings_changed(job: &Job, there: &Job, now: &Plan, then: &Plan) -> Vec<StringChange> {
-    let map = |job: &Job| ClearancePlan::of(job, |string| job.geometry().line(string)).now;
-    let (before, after) = (map(job), map(there));
+    let (before, after) = (map_now(job), map_now(there));
     let pair = |now: &crate::setup::Quantity, then: &crate::setup::Quantity| Pair {
         before: now.now.value,
         after: then.now,
