@@ -73,8 +73,15 @@ export const hands = {
       const wanted = page.locator(selector).first();
       await wanted.waitFor();
       for (let step = 0; step < 200; step += 1) {
-        if (await wanted.evaluate((element) => element === document.activeElement)) return wanted;
-        await page.keyboard.press("Tab");
+        // Forward or back, whichever is nearer; nothing is done once it has the focus.
+        const way = await wanted.evaluate((element) => {
+          const at = document.activeElement;
+          if (element === at) return "";
+          const before = at !== document.body && at.compareDocumentPosition(element) & Node.DOCUMENT_POSITION_PRECEDING;
+          return before ? "Shift+Tab" : "Tab";
+        });
+        if (!way) return wanted;
+        await page.keyboard.press(way);
       }
       throw new Error(`the Tab key never reached ${selector}`);
     };

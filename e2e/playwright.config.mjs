@@ -7,8 +7,8 @@ export default defineConfig({
   outputDir: "results",
   workers: 2,
   fullyParallel: true,
-  timeout: 60_000,
-  expect: { timeout: 5_000 },
+  timeout: 120_000,
+  expect: { timeout: 10_000 },
   // A loaded machine may be slow once; a real fault fails every time and is still reported as flaky.
   retries: process.env.CI ? 2 : 0,
   reporter: [["list"]],

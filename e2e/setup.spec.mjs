@@ -79,6 +79,7 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
   await after(page, "#reading-2");
   await expect(headline(page)).toContainText("Back");
   await key(page, "0");
+  await page.waitForURL(/record/);
   const record = page.locator("tbody");
   for (const line of ["Relief, bass side, hold 1 and 12, read 6: 10-11 thou", "Rod", "Nut filed by", "Height, string 1:", "String 1, fret 12: +4.2 cents"]) {
     await expect(record).toContainText(line);
