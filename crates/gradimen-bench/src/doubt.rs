@@ -4,15 +4,17 @@
 //! included, is one in some fifteen thousand honest ones; a slip of units or strings is far more
 //! likely. What the technician keeps all the same is taken in, and weighs less.
 
+mod pitches;
+
 use gradimen_core::quantity::{Cents, Estimate, Length};
 use gradimen_core::units::print;
 
-use crate::balance::{BalancePlan, REST_SIGMA_MM};
-use crate::estimate::{HAND_SCATTER, estimate};
+use crate::balance::{BalanceAction, BalancePlan, REST_SIGMA_MM};
 use crate::event::{Event, Gap};
-use crate::geometry::{reading_sigma, seen_relief};
+use crate::geometry::{Place, reading_sigma, seen_relief};
 use crate::job::Job;
 use crate::record::Measured;
+use crate::setup::{HeightAction, PickupAction, ReliefAction, SetupPlan};
 
 /// Further off than so many standard deviations is questioned.
 pub const QUESTIONED: f64 = 4.0;
@@ -76,13 +78,16 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
                     slips: Vec::new(),
                 });
             };
-            lengths(&Held {
-                event,
-                expected: job.geometry().predict(&sight),
-                gap,
-                elsewhere: Vec::new(),
-                pitch: true,
-            })
+            lengths(
+                job,
+                &Held {
+                    event,
+                    expected: job.geometry().predict(&sight),
+                    gap,
+                    elsewhere: Vec::new(),
+                    pitch: true,
+                },
+            )
         }
         Event::NutRead {
             string,
@@ -91,13 +96,16 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
             kept: false,
         } => {
             let sight = job.geometry().action_sight(*string, *held, 1).ok()?;
-            lengths(&Held {
-                event,
-                expected: job.geometry().predict(&sight),
-                gap,
-                elsewhere: neighbours(job, event, *string),
-                pitch: false,
-            })
+            lengths(
+                job,
+                &Held {
+                    event,
+                    expected: job.geometry().predict(&sight),
+                    gap,
+                    elsewhere: neighbours(job, event, *string),
+                    pitch: false,
+                },
+            )
         }
         Event::ActionRead {
             string,
@@ -118,13 +126,16 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
                     elsewhere.push((format!("read over fret {other}?"), there, expected));
                 }
             }
-            lengths(&Held {
-                event,
-                expected: job.geometry().predict(&sight),
-                gap,
-                elsewhere,
-                pitch: false,
-            })
+            lengths(
+                job,
+                &Held {
+                    event,
+                    expected: job.geometry().predict(&sight),
+                    gap,
+                    elsewhere,
+                    pitch: false,
+                },
+            )
         }
         Event::PickupRead {
             pickup,
@@ -133,13 +144,16 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
             kept: false,
         } => {
             let sight = job.geometry().pickup_sight(*pickup, *side).ok()?;
-            lengths(&Held {
-                event,
-                expected: job.geometry().predict(&sight),
-                gap,
-                elsewhere: Vec::new(),
-                pitch: false,
-            })
+            lengths(
+                job,
+                &Held {
+                    event,
+                    expected: job.geometry().predict(&sight),
+                    gap,
+                    elsewhere: Vec::new(),
+                    pitch: false,
+                },
+            )
         }
         Event::BalanceRead {
             gap: Some(gap),
@@ -147,13 +161,16 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
         } => {
             let now = BalancePlan::of(job)?.now;
             let sigma = Length::from_mm(now.sigma.mm().hypot(REST_SIGMA_MM));
-            lengths(&Held {
-                event,
-                expected: Estimate::new(now.value, sigma),
-                gap,
-                elsewhere: Vec::new(),
-                pitch: true,
-            })
+            lengths(
+                job,
+                &Held {
+                    event,
+                    expected: Estimate::new(now.value, sigma),
+                    gap,
+                    elsewhere: Vec::new(),
+                    pitch: true,
+                },
+            )
         }
         Event::IntonationRead {
             string,
@@ -161,7 +178,7 @@ pub fn question(job: &Job, event: &Event) -> Option<Question> {
             cents,
             kept: false,
             ..
-        } => pitches(job, event, *string, Cents::new(*cents)),
+        } => pitches::question(job, event, *string, Cents::new(*cents)),
         _ => None,
     }
 }
@@ -229,7 +246,7 @@ const UNIT_SLIPS: [(&str, f64); 6] = [
     ),
 ];
 
-fn lengths(held: &Held<'_>) -> Option<Question> {
+fn lengths(job: &Job, held: &Held<'_>) -> Option<Question> {
     let expected = held.expected;
     let own = reading_sigma(held.gap).mm();
     let read = held.gap.middle();
@@ -255,6 +272,13 @@ fn lengths(held: &Held<'_>) -> Option<Question> {
             });
         }
     }
+    if planned(job, held.event).is_some_and(|expected| fits(read, expected)) {
+        slips.push(Slip {
+            says: "turned as planned, and Done not pressed? Drop it, press Done, then tell what was read."
+                .to_owned(),
+            instead: None,
+        });
+    }
     if held.pitch {
         slips.push(Slip {
             says: "not at pitch? Tune every string up to pitch and read again.".to_owned(),
@@ -262,11 +286,72 @@ fn lengths(held: &Held<'_>) -> Option<Question> {
         });
     }
     Some(Question {
-        read: format!("{} ({})", held.gap.written, print::mm(rounded(read))),
+        read: twice(&held.gap.written, print::mm(rounded(read))),
         expected: both(expected),
         deviations,
         slips,
     })
+}
+
+/// As it was written, and what that is where it was written otherwise.
+fn twice(written: &str, means: String) -> String {
+    if written == means {
+        means
+    } else {
+        format!("{written} ({means})")
+    }
+}
+
+/// What this reading would be after the move that is planned there.
+fn planned(job: &Job, event: &Event) -> Option<Estimate<Length>> {
+    let targets = job.targets();
+    match event {
+        Event::BalanceRead { .. } => match BalancePlan::of(job)?.action {
+            BalanceAction::Turn(step) => Some(step.expected),
+            _ => None,
+        },
+        Event::ReliefRead { side, span, .. } if *span == targets.relief_span => {
+            let setup = SetupPlan::of(job);
+            let at = setup
+                .relief
+                .sides
+                .iter()
+                .position(|known| known.place == Place::Relief(*side))?;
+            match setup.relief.action {
+                ReliefAction::Turn(step) => step.expected.get(at).copied(),
+                _ => None,
+            }
+        }
+        Event::ActionRead {
+            string,
+            fret,
+            held: 0,
+            ..
+        } if *fret == targets.action_fret => {
+            SetupPlan::of(job)
+                .height
+                .adjusters
+                .iter()
+                .find_map(|adjuster| match &adjuster.action {
+                    HeightAction::Turn(step) => step
+                        .expected
+                        .iter()
+                        .find(|(on, _)| on == string)
+                        .map(|(_, value)| *value),
+                    _ => None,
+                })
+        }
+        Event::PickupRead { pickup, side, .. } => {
+            let setup = SetupPlan::of(job);
+            let known = setup.pickups.get(usize::from(*pickup))?;
+            let known = known.sides.iter().find(|known| known.side == *side)?;
+            match &known.action {
+                PickupAction::Turn(step) => Some(step.expected),
+                _ => None,
+            }
+        }
+        _ => None,
+    }
 }
 
 fn rounded(value: Length) -> Length {
@@ -287,80 +372,4 @@ fn with_gap(event: &Event, corrected: &Measured) -> Option<Event> {
         _ => return None,
     }
     Some(instead)
-}
-
-fn pitches(job: &Job, event: &Event, string: u8, cents: Cents) -> Option<Question> {
-    let on = |string: u8| -> Option<Estimate<Cents>> {
-        let at = job.instrument().bridge.saddle_of(string)?;
-        let known = estimate(job, job.saddles().get(at)?).ok()?;
-        let found = known.strings.iter().find(|on| on.string == string)?;
-        let state = job.string_state(string).ok()?;
-        let excess = state.speaking.harmonic_excess(known.setback.value);
-        let Event::IntonationRead { against, .. } = event else {
-            return None;
-        };
-        let seen = match against {
-            crate::event::Against::Harmonic => found.error.value - excess,
-            crate::event::Against::Open => found.error.value,
-        };
-        Some(Estimate::new(seen, found.error.sigma))
-    };
-    let expected = on(string)?;
-    let tuner = job.tuner().resolution().value();
-    let own = HAND_SCATTER.value().hypot(tuner / 3f64.sqrt());
-    let deviations = unusual(
-        (cents - expected.value).value(),
-        expected.sigma.value().hypot(own),
-    )?;
-    let fits = |read: Cents, expected: Estimate<Cents>| {
-        (read - expected.value).abs().value() < EXPLAINED * expected.sigma.value().hypot(own)
-    };
-    let mut slips = Vec::new();
-    let change = |to: &dyn Fn(&mut Event)| {
-        let mut instead = event.clone();
-        to(&mut instead);
-        instead
-    };
-    if fits(-cents, expected) {
-        slips.push(Slip {
-            says: format!(
-                "sharp and flat exchanged? Then it is {} cents.",
-                print::cents(-cents)
-            ),
-            instead: Some(change(&|event| {
-                if let Event::IntonationRead { cents, .. } = event {
-                    *cents = -*cents;
-                }
-            })),
-        });
-    }
-    for other in [string.wrapping_sub(1), string + 1] {
-        if (1..=job.instrument().strings).contains(&other)
-            && on(other).is_some_and(|expected| fits(cents, expected))
-        {
-            slips.push(Slip {
-                says: format!("read on string {other}?"),
-                instead: Some(change(&|event| {
-                    if let Event::IntonationRead { string, .. } = event {
-                        *string = other;
-                    }
-                })),
-            });
-        }
-    }
-    slips.push(Slip {
-        says: "not retuned after the last move? Tune the open string up to pitch and read again."
-            .to_owned(),
-        instead: None,
-    });
-    Some(Question {
-        read: format!("{} cents", print::cents(cents)),
-        expected: format!(
-            "{} \u{b1} {:.1} cents",
-            print::cents(expected.value),
-            expected.sigma.value()
-        ),
-        deviations,
-        slips,
-    })
 }

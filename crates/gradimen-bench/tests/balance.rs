@@ -65,6 +65,19 @@ fn a_gap_that_does_not_fit_is_questioned_before_it_is_believed() {
     assert!(doubled.says.contains("32nds"), "{:?}", asked.slips);
     assert_eq!(doubled.instead, Some(read(3.0)));
     assert!(asked.slips.last().unwrap().says.contains("pitch"));
+    // Pulled up, and read where the planned turn would bring it: turned, and not told.
+    let high = vibrato(vec![read(4.6), read(4.6)]);
+    let after = balance(&high).next_move().unwrap().expected.value;
+    let untold = question(&high, &read((after.mm() * 10.0).round() / 10.0)).unwrap();
+    assert!(
+        untold
+            .slips
+            .iter()
+            .any(|slip| slip.says.contains("Done not pressed")),
+        "{:?}",
+        untold.slips
+    );
+    assert!(!asked.slips.iter().any(|slip| slip.says.contains("Done")));
     // Kept all the same, it weighs less than one that was believed.
     let kept = Event::BalanceRead {
         gap: Some(Measured::mm(6.0)),

@@ -9,6 +9,7 @@ use gradimen_bench::instrument::Kind;
 use gradimen_bench::job::Job;
 use gradimen_bench::plan::Plan;
 use gradimen_bench::record::Measured;
+use gradimen_bench::setup::HeightAction;
 use gradimen_bench::whole::{Station, WholePlan};
 use gradimen_core::quantity::Length;
 
@@ -52,6 +53,29 @@ fn slips_are_questioned_with_what_was_likely_meant() {
     let before = job.geometry().heights(1).1.value;
     let after = job.with(kept).unwrap().geometry().heights(1).1.value;
     assert!(after > before && (after - before).mm() < 0.4);
+}
+
+#[test]
+fn a_move_that_was_made_and_not_told_is_seen() {
+    // Twice 2.2 mm, then what the planned turn is to leave, read without a word of the turn.
+    let mut events = right();
+    events.extend((0..2).map(|_| action(1, "2.20 mm")));
+    let job = guitar(events);
+    let HeightAction::Turn(step) = &Plan::of(&job).setup.height.adjusters[0].action else {
+        panic!("nothing to turn");
+    };
+    let untold = action(1, &format!("{:.2} mm", step.expected[0].1.value.mm()));
+    let asked = question(&job, &untold).unwrap();
+    assert!(
+        asked
+            .slips
+            .iter()
+            .any(|slip| slip.says.contains("Done not pressed")),
+        "{:?}",
+        asked.slips
+    );
+    let turned = job.with(raised(1, step.turns.value())).unwrap();
+    assert!(question(&turned, &untold).is_none());
 }
 
 #[test]
