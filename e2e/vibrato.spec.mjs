@@ -105,7 +105,7 @@ for (const [way, hand] of Object.entries(hands)) {
     await page.keyboard.press("Enter");
     await expect(headline(page)).toContainText("Spring tighter:");
     await expect(page.locator("main")).toContainText("rocking bridge upright");
-    await act.press("summary:has-text('one by one')");
+    await act.press("summary:has-text('The spring under it')");
     await act.write("#f-spring_length", "25.5 mm");
     await act.press("form:has(#f-spring_length) button");
     await expect(page.locator("#undo button")).toHaveAttribute("title", /25.5 mm long/);

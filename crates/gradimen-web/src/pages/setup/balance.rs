@@ -237,11 +237,16 @@ fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) ->
 
 fn facts(balance: &BalancePlan) -> Vec<String> {
     let mut facts = vec![format!(
-        "All strings pull {} N; {}. A spring is {}, \u{b1} {:.0} %, by {}.",
+        "All strings pull {} N; {}. {} is {}, \u{b1} {:.0} %, by {}.",
         words::newtons(balance.pull),
         match balance.record.springs {
             1 => "one spring answers".to_owned(),
             count => format!("{count} springs answer"),
+        },
+        if balance.record.springs == 1 {
+            "It"
+        } else {
+            "A spring"
         },
         print::rate(balance.rate.value),
         balance.rate.sigma.ratio(balance.rate.value) * 100.0,
