@@ -72,9 +72,10 @@ const SIDES_SIGMA_MM: f64 = 0.10;
 const ROD_MM_PER_TURN: f64 = 0.6;
 const ROD_LOG_SIGMA: f64 = 0.55;
 const SCREW_SIGMA: f64 = 0.05;
-/// Where strings lie before anything is said of them.
-const NUT_UNKNOWN_MM: (f64, f64) = (0.6, 0.5);
-const SADDLE_UNKNOWN_MM: (f64, f64) = (3.0, 4.0);
+/// Where strings lie before anything is said of them: so wide that heights that are only assumed at
+/// intake say nothing of the neck's bend.
+const NUT_UNKNOWN_MM: (f64, f64) = (0.6, 10.0);
+const SADDLE_UNKNOWN_MM: (f64, f64) = (3.0, 40.0);
 /// Faces of pickups, over the plane of the fret tops.
 const PICKUP_UNKNOWN_MM: (f64, f64) = (0.0, 5.0);
 /// From nut to crown, beyond the scale: what saddles usually stand back by.

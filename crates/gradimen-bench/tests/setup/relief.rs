@@ -207,3 +207,16 @@ fn a_rod_that_refuses_stops_the_direction_it_refuses() {
     );
     assert_eq!(again.rod_stop(), None);
 }
+
+#[test]
+fn heights_that_are_assumed_say_nothing_of_the_bend() {
+    // The prior of the bend alone: 0.20 mm by hold 1 and last, read 8, give or take 0.25.
+    for kind in [Kind::Guitar, Kind::Bass] {
+        let strings = if kind == Kind::Bass { 4 } else { 8 };
+        let job = fold(vec![opened(kind, strings, BridgeFamily::FixedPlate)]);
+        for side in job.geometry().plain_relief() {
+            assert!((side.value.mm() - 0.2).abs() < 0.01, "{side:?}");
+            assert!((side.sigma.mm() - 0.25).abs() < 0.02, "{side:?}");
+        }
+    }
+}

@@ -298,8 +298,8 @@ impl LengthField {
             return Err(UnitError::Absurd {
                 read: entry.written.clone(),
                 understood: entry.understood(),
-                low: print::length(self.low, self.unit),
-                high: print::length(self.high, self.unit),
+                low: print::limit(self.low, self.unit),
+                high: print::limit(self.high, self.unit),
                 what: self.what.to_owned(),
             });
         }
@@ -425,6 +425,10 @@ mod tests {
             message.contains("20 mm") && message.contains("8 mm") && message.contains("action")
         );
         assert!(field.parse("4/64").is_ok());
+        // Limits are kept in millimetres and told in the unit of the field.
+        let relief = LengthField::mm("relief", LengthUnit::Thou, 0.0, 3.0);
+        let message = relief.parse("2 in").unwrap_err().to_string();
+        assert!(message.contains("0 thou to 118 thou"), "{message}");
         assert!(matches!(
             field.parse_exact("1-2 mm"),
             Err(UnitError::NotExact { .. })

@@ -20,6 +20,18 @@ pub fn length(value: Length, unit: LengthUnit) -> String {
     format!("{} {}", trimmed(&text), unit.symbol())
 }
 
+/// A limit in one unit, to three digits: `118 thou`, `15.7 in`.
+pub fn limit(value: Length, unit: LengthUnit) -> String {
+    let number = value.ratio(unit.one());
+    let digits = if number == 0.0 {
+        0
+    } else {
+        (2 - number.abs().log10().floor() as i32).max(0)
+    };
+    let text = format!("{number:.*}", usize::try_from(digits).unwrap_or(0));
+    format!("{} {}", trimmed(&text), unit.symbol())
+}
+
 fn trimmed(text: &str) -> &str {
     if text.contains('.') {
         text.trim_end_matches('0').trim_end_matches('.')
@@ -142,6 +154,15 @@ mod tests {
         assert_eq!(mm(Length::from_mm(-1.106)), "\u{2212}1.11 mm");
         assert_eq!(mm(Length::from_mm(-0.0001)), "0 mm");
         assert_eq!(mm(Length::from_mm(647.7)), "647.7 mm");
+        assert_eq!(limit(Length::from_mm(400.0), LengthUnit::Inch), "15.7 in");
+        assert_eq!(
+            limit(Length::from_mm(1000.0), LengthUnit::Millimetre),
+            "1000 mm"
+        );
+        assert_eq!(
+            limit(Length::from_mm(0.05), LengthUnit::Millimetre),
+            "0.05 mm"
+        );
         assert_eq!(tenths(Length::from_mm(1.04)), "1.0 mm");
         assert_eq!(tenths(Length::from_mm(-0.02)), "0.0 mm");
         assert_eq!(inches(Length::from_thou(10.0)), ".010 in");

@@ -73,7 +73,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         .map_or_else(|| job.player().clone(), |change| change.player.clone());
     let worked = match (wanted, change) {
         (Err(error), _) => Err(error),
-        (_, None) => Err("one of the fields below cannot be read".to_owned()),
+        (_, None) => Err("one of the fields cannot be read".to_owned()),
         (Ok(strung), Some(change)) => {
             let change = Change { strung, ..change };
             WhatIf::of(job, &change)
