@@ -446,6 +446,27 @@ fn a_float_without_a_steady_rest_is_known_from_its_sheet() {
 }
 
 #[test]
+fn a_locked_string_answers_more_for_it_stretches_less_of_itself() {
+    // Hooke: the same way back stretches the string the more the less of it there is. The rise of its
+    // pull goes with one over its free length; pitch follows, not quite in proportion.
+    let up = |locked: bool| {
+        let mut event = opened(Kind::Guitar, 6, BridgeFamily::DoubleLocking);
+        if let Event::Opened(opened) = &mut event {
+            opened.instrument.locking_nut = locked;
+        }
+        let plan = balance(&fold(vec![event, read(2.0)]));
+        2f64.powf(plan.ranges[0].up.value() / 600.0) - 1.0
+    };
+    let record = &opened(Kind::Guitar, 6, BridgeFamily::DoubleLocking);
+    let Event::Opened(record) = record else {
+        panic!()
+    };
+    let held = (record.instrument.scale(1) + record.instrument.bridge.behind_saddle.middle()).mm();
+    let expected = (held + 100.0) / held;
+    assert!((up(true) / up(false) / expected - 1.0).abs() < 0.01);
+}
+
+#[test]
 fn converging_springs_are_told_one_by_one() {
     let converging = Event::SpringsHooked {
         count: 5,

@@ -190,6 +190,7 @@ pub struct BalancePlan {
 }
 
 fn held(job: &Job) -> Vec<Held> {
+    let anchors = job.anchors();
     (1..)
         .zip(job.strings())
         .map(|(string, state)| {
@@ -197,9 +198,7 @@ fn held(job: &Job) -> Vec<Held> {
             Held {
                 tension: state.tension(scale),
                 stretch: state.spec.stretch_stiffness(),
-                free: scale
-                    + job.instrument().bridge.behind_saddle.middle()
-                    + Length::from_mm(100.0),
+                free: scale + anchors.behind_saddle + anchors.behind_nut,
                 speaking: scale,
             }
         })

@@ -66,14 +66,6 @@ impl Job {
             .spec()
             .map_err(|error| JobError::Wire { string, error })?;
         let frequency = pitch.frequency(concert);
-        let anchors = Anchors {
-            behind_nut: if self.instrument.locking_nut {
-                Length::ZERO
-            } else {
-                BEHIND_NUT
-            },
-            behind_saddle: self.instrument.bridge.behind_saddle.middle(),
-        };
         let speaking = Speaking::new(
             &spec,
             frequency,
@@ -81,7 +73,7 @@ impl Job {
             self.heights_of(string),
             Fingering::default(),
         )
-        .with_anchors(anchors);
+        .with_anchors(self.anchors());
         let (first, over_twelfth) = self.geometry.heights(string);
         Ok(StringState {
             record: record.clone(),
@@ -97,6 +89,18 @@ impl Job {
             frequency,
             speaking,
         })
+    }
+
+    /// The string beyond nut and saddle that stretches with the rest.
+    pub(crate) fn anchors(&self) -> Anchors {
+        Anchors {
+            behind_nut: if self.instrument.locking_nut {
+                Length::ZERO
+            } else {
+                BEHIND_NUT
+            },
+            behind_saddle: self.instrument.bridge.behind_saddle.middle(),
+        }
     }
 
     /// Works the strings out again after something under them changed.
