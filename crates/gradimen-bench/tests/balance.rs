@@ -13,6 +13,7 @@ use gradimen_bench::job::Job;
 use gradimen_bench::methods;
 use gradimen_bench::plan::{Plan, Verdict};
 use gradimen_bench::record::Measured;
+use gradimen_bench::summary::{Mark, Summary};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 
@@ -439,6 +440,27 @@ fn a_float_without_a_steady_rest_is_known_from_its_sheet() {
     assert!(!with(5.0, BalanceSchool::SmallFloat));
     assert!(with(25.0, BalanceSchool::SmallFloat));
     assert!(!with(25.0, BalanceSchool::Decked));
+}
+
+#[test]
+fn the_bench_list_tells_how_the_vibrato_stands() {
+    let mark = |events: Vec<Event>| Summary::of(&vibrato(events)).balance;
+    assert_eq!(mark(vec![]), Some(Mark::Unread));
+    assert_eq!(mark(vec![read(4.6)]), Some(Mark::Working));
+    assert_eq!(mark(vec![read(2.5), read(2.5)]), Some(Mark::Within));
+    let fixed = Summary::of(&fold(vec![opened(
+        Kind::Guitar,
+        6,
+        BridgeFamily::FixedPlate,
+    )]));
+    assert_eq!((fixed.balance, fixed.pickups), (None, Some(Mark::Unread)));
+    // A line that was written before these stations were there is still read.
+    let mut line = serde_json::to_value(&fixed).unwrap();
+    line.as_object_mut()
+        .unwrap()
+        .retain(|name, _| name != "balance" && name != "pickups");
+    let old: Summary = serde_json::from_value(line).unwrap();
+    assert_eq!((old.balance, old.pickups), (None, None));
 }
 
 #[test]
