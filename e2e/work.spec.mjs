@@ -229,3 +229,30 @@ test("what is done while a change is on its way waits for its turn", async ({ pa
   const told = lines.reverse().map((line) => line.match(/String \d, fret 12: \S+|Tuner: \S+/)?.[0]).filter(Boolean);
   expect(told).toEqual(["String 1, fret 12: +2.5", "String 2, fret 12: −5.5", "String 3, fret 12: +6.2", "Tuner: strobe,"]);
 });
+
+test("what is typed while the page changes under the hands stays in its field", async ({ page, bench }) => {
+  const job = await openJob(page, bench.address);
+  await page.goto(`${job}/height?string=1`);
+  const slowly = async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    await route.continue();
+  };
+  await page.route("**/tell", slowly);
+  await page.route("**/nut*", slowly);
+  await page.click("summary:has-text('is at its end')");
+  await page.click("button:has-text('It is all the way down')");
+  // At the same place: the tool lies open and the field goes on where the hands were.
+  await page.click("summary:has-text('wedge or shim')");
+  await page.click("#f-thickness");
+  await page.keyboard.type("0.5 mm", { delay: 250 });
+  await expect(page.locator("#undo button")).toHaveAttribute("title", /all the way down/);
+  await expect(page.locator("#f-thickness")).toHaveValue("0.5 mm");
+  expect(page.url()).toContain("/height");
+  // At another place what is typed on is nobody's command.
+  await page.click("a[data-digit='5']");
+  await page.click("#f-thickness");
+  await page.keyboard.type("7777", { delay: 300 });
+  await page.waitForURL(/nut/);
+  await page.waitForTimeout(300);
+  expect(page.url()).toContain("/nut");
+});

@@ -17,6 +17,45 @@
     }
   };
 
+  // The hands may already be at another field or tool when the page that was asked for comes. At the same
+  // place of the same station they find it again; elsewhere what they type on is nobody's command.
+  let start = { active: null, open: [] };
+  let hands = null;
+  const place = () => location.pathname + [...document.querySelectorAll("[data-place]")].map((field) => `&${field.name}=${field.value}`).join("");
+  const toolName = (details) => details.querySelector("summary")?.textContent;
+  const openTools = () => [...document.querySelectorAll("#job details[open]")].map(toolName);
+  const begin = () => { start = { active: document.activeElement, open: openTools() }; };
+  const leave = (submitted) => {
+    const field = document.activeElement;
+    const moved = field?.id && field !== start.active && field.matches("#job input, #job select, #job textarea") && !submitted?.contains(field);
+    hands = {
+      place: place(),
+      opened: openTools().filter((name) => !start.open.includes(name)),
+      field: moved ? { id: field.id, typed: field.value !== field.defaultValue ? field.value : null } : null,
+    };
+  };
+  const quiet = () => {
+    document.documentElement.dataset.quiet = "";
+    setTimeout(() => delete document.documentElement.dataset.quiet, 800);
+  };
+  const arrive = () => {
+    const found = hands;
+    hands = null;
+    if (!found) return;
+    const asked = document.querySelector("[role=alertdialog]");
+    if (asked || found.place !== place()) {
+      if (found.field) quiet();
+      return;
+    }
+    for (const details of document.querySelectorAll("#job details")) {
+      if (found.opened.includes(toolName(details))) details.open = true;
+    }
+    const field = found.field && document.getElementById(found.field.id);
+    if (!field) return;
+    if (field.value === "" && found.field.typed) field.value = found.field.typed;
+    field.focus();
+  };
+
   // One change at a time. What is clicked meanwhile is done on the page that comes, if it is still
   // offered there: that page knows what came before, so nothing lands out of order.
   let underWay = null;
@@ -79,6 +118,7 @@
     const element = event.detail.elt;
     if (!underWay) {
       underWay = element;
+      begin();
       document.getElementById("dropped")?.remove();
       return;
     }
@@ -86,13 +126,16 @@
     later(element, event.detail.triggeringEvent?.submitter);
   });
   document.addEventListener("htmx:beforeSwap", (event) => {
-    if (event.detail.target?.id === "job") remember(event.detail.requestConfig?.elt);
+    if (event.detail.target?.id !== "job") return;
+    remember(event.detail.requestConfig?.elt);
+    leave(event.detail.requestConfig?.elt);
   });
   document.addEventListener("htmx:afterSettle", (event) => {
     if (event.detail.elt?.id !== "job") return;
     restore();
     underWay = null;
     document.dispatchEvent(new CustomEvent("gradimen:shown"));
+    arrive();
     goOn();
   });
   document.addEventListener("htmx:sendError", () => {

@@ -78,6 +78,8 @@
       if (step && /\d$/.test(element.id) && !(element instanceof HTMLSelectElement) && neighbour(element, step)) event.preventDefault();
       return;
     }
+    // Typed on a field that was swapped away under the hands.
+    if ("quiet" in document.documentElement.dataset) return;
     const act = plainKeys[event.key] ?? (/^\d$/.test(event.key) ? () => click(`[data-digit="${event.key}"]`) : null);
     if (act && act()) event.preventDefault();
   });
