@@ -394,8 +394,18 @@ impl Balance {
             return (Length::ZERO, Length::ZERO);
         }
         let at = |index: usize| self.angles.get(index).copied().unwrap_or(Angle::ZERO);
-        let (x0, z0) = self.plate.crown(at(step));
-        let (x1, z1) = self.plate.crown(at(step + 1));
+        self.crowns(at(step), at(step + 1))
+    }
+
+    /// How crowns move from one angle to another: back, and up.
+    fn crowns(&self, from: Angle, to: Angle) -> (Length, Length) {
+        let (x0, z0) = self.plate.crown(from);
+        let (x1, z1) = self.plate.crown(to);
         (x1 - x0, z1 - z0)
+    }
+
+    /// Takes the gap as read just now, at what is predicted.
+    pub(crate) fn take_as_read(&mut self) {
+        self.note(String::new());
     }
 }

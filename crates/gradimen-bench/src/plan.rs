@@ -216,8 +216,11 @@ impl Plan {
             .iter()
             .filter_map(|saddle| plan_saddle(job, saddle, threshold))
             .collect();
-        let setup = SetupPlan::of(job);
         let balance = BalancePlan::of(job);
+        let up = balance
+            .as_ref()
+            .map_or(Length::ZERO, |balance| balance.to_come.1);
+        let setup = SetupPlan::with_crowns_up(job, up);
         Self {
             findings: findings(job, balance.as_ref(), &setup, &saddles),
             balance,

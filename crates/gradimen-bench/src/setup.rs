@@ -20,6 +20,7 @@ use gradimen_core::action::StringLine;
 use gradimen_core::quantity::{Estimate, Length};
 use nalgebra::DVector;
 
+use crate::balance::BalancePlan;
 use crate::event::Targets;
 use crate::geometry::{Geometry, LastRead, Place, Sight};
 use crate::job::Job;
@@ -169,12 +170,23 @@ pub struct SetupPlan {
 }
 
 impl SetupPlan {
-    /// Works the stations out together.
+    /// Works the stations out together, on the instrument with its vibrato where it is to rest.
     pub fn of(job: &Job) -> Self {
+        Self::with_crowns_up(
+            job,
+            BalancePlan::of(job).map_or(Length::ZERO, |balance| balance.to_come.1),
+        )
+    }
+
+    /// The same, where it is known how far the vibrato is yet to lift the crowns.
+    pub(crate) fn with_crowns_up(job: &Job, up: Length) -> Self {
         let geometry = job.geometry();
         let targets = job.targets();
         // The finished state, built up in the order of the bench.
         let mut end = geometry.mean().clone();
+        for index in 0..geometry.count() {
+            end[geometry.saddle(index)] += up.mm();
+        }
         let mut relief = relief::plan(job, geometry, &targets, &mut end);
         let mut nut = nut::plan(job, geometry, &targets, &mut end);
         let mut height = height::plan(job, geometry, &targets, &mut end);

@@ -326,10 +326,14 @@ fn costs(there: &Job, now: &Plan, then: &Plan) -> Vec<Cost> {
         }
     }
     let screws = &there.instrument().bridge.intonation;
+    let back = then
+        .balance
+        .as_ref()
+        .map_or(Length::ZERO, |balance| balance.to_come.0);
     for (saddle, was) in then.saddles.iter().zip(&now.saddles) {
-        // From where it stands, where that is known; from where it belongs now, where it is not.
-        let from = if was.estimate.placed {
-            was.estimate.setback.value
+        // From where it will stand, where that is known; from where it belongs now, where it is not.
+        let from = if saddle.estimate.placed {
+            saddle.estimate.setback.value + back
         } else {
             was.target.value
         };

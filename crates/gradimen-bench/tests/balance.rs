@@ -13,7 +13,9 @@ use gradimen_bench::job::Job;
 use gradimen_bench::methods;
 use gradimen_bench::plan::{Plan, Verdict};
 use gradimen_bench::record::Measured;
+use gradimen_bench::setup::HeightAction;
 use gradimen_bench::summary::{Mark, Summary};
+use gradimen_bench::whole::{Station, WholePlan};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 
@@ -440,6 +442,50 @@ fn a_float_without_a_steady_rest_is_known_from_its_sheet() {
     assert!(!with(5.0, BalanceSchool::SmallFloat));
     assert!(with(25.0, BalanceSchool::SmallFloat));
     assert!(!with(25.0, BalanceSchool::Decked));
+}
+
+#[test]
+fn heights_are_turned_for_the_plate_to_come() {
+    // The plate far up, the strings where they are wanted all the same: with the claw turned in they
+    // will lie too low, so the plan raises them now by what it would raise them then.
+    let mut events = vec![read(9.0), read(9.0)];
+    events.extend(common::straight());
+    events.extend((1..=6).map(|string| Event::ActionRead {
+        string,
+        fret: 12,
+        held: 0,
+        gap: Measured::mm(25.4 / 64.0 * (4.0 + f64::from(string - 1) / 5.0)),
+        kept: false,
+    }));
+    let job = vibrato(events);
+    let now = Plan::of(&job);
+    let claw = now.balance.as_ref().unwrap();
+    let lift = |plan: &Plan| match &plan.setup.height.adjusters[2].action {
+        HeightAction::Turn(step) => step.distance.mm(),
+        other => panic!("{other:?}"),
+    };
+    assert!(claw.to_come.1.mm() < -0.2, "{:?}", claw.to_come);
+    assert!((lift(&now) + claw.to_come.1.mm()).abs() < 0.1);
+    // Said again when its turn has come: the claw turned by all of it, the gap read where it was wanted.
+    let step = claw.next_move().unwrap();
+    let turned = Event::ClawTurned {
+        turns: step.total.value(),
+        apart: 0.0,
+    };
+    let after = job.with(turned).unwrap().with(read(2.5)).unwrap();
+    let then = after.as_if_read();
+    assert!((lift(&Plan::of(&then)) - lift(&now)).abs() < 0.1);
+    // The list for the bench has claw and heights, each once, the claw first.
+    let whole = WholePlan::of(&job, &now);
+    assert_eq!(whole.moves[0].station, Station::Balance);
+    assert_eq!(
+        whole
+            .moves
+            .iter()
+            .filter(|step| step.station == Station::Height)
+            .count(),
+        6
+    );
 }
 
 #[test]

@@ -287,3 +287,50 @@ fn springs_and_schools_are_tried_before_they_are_hooked_on() {
     assert_eq!(decked.events.len(), 2);
     assert_eq!(decked.vibrato.unwrap().target, Length::ZERO);
 }
+
+#[test]
+fn a_plate_that_comes_back_costs_no_heights() {
+    // Nines to tens on a float: untouched the plate is pulled up and the strings with it; with the claw
+    // turned in they come down again, so the heights are not to be turned for that.
+    let mut events = vec![common::opened(
+        Kind::Guitar,
+        6,
+        BridgeFamily::KnifeEdgeVibrato,
+    )];
+    let nines = Event::Strung {
+        strung: Strung {
+            set: methods::sets(Kind::Guitar, 6)[1].strings.clone(),
+            ..common::strung(Kind::Guitar, 6)
+        },
+    };
+    events.push(nines);
+    events.extend(common::straight());
+    events.extend((0..2).map(|_| Event::BalanceRead {
+        gap: Some(Measured::mm(2.5)),
+        kept: false,
+    }));
+    for string in 1..=6 {
+        let share = f64::from(string - 1) / 5.0;
+        events.push(Event::ActionRead {
+            string,
+            fret: 12,
+            held: 0,
+            gap: Measured::mm(25.4 / 64.0 * (4.0 + share)),
+            kept: false,
+        });
+    }
+    let job = common::fold(events);
+    let tens = Strung {
+        set: methods::sets(Kind::Guitar, 6)[0].strings.clone(),
+        ..job.strung()
+    };
+    let found = strung(&job, tens).unwrap();
+    assert!(found.costs[0].adjuster.contains("claw"));
+    let rise = found.strings[2].action.after.value - found.strings[2].action.before;
+    assert!(rise.mm() > 0.2, "{rise:?}");
+    for cost in &found.costs {
+        if cost.adjuster.contains("height") {
+            assert!(cost.distance.abs() < rise * 0.5, "{cost:?} {rise:?}");
+        }
+    }
+}

@@ -185,6 +185,8 @@ pub struct BalancePlan {
     pub can: bool,
     /// How many could, where these cannot.
     pub enough: Option<u8>,
+    /// How the crowns go with the move that is planned: back, and up; nothing where none is.
+    pub to_come: (Length, Length),
     /// Whether it would run away where it is wanted: lifted a little it is pulled up further.
     pub runs_away: bool,
 }
@@ -246,6 +248,7 @@ impl BalancePlan {
             claw_spent: false,
             can: true,
             enough: None,
+            to_come: (Length::ZERO, Length::ZERO),
             runs_away: false,
         };
         plan.decide(balance);
@@ -303,6 +306,13 @@ impl BalancePlan {
             }
             _ => BalanceAction::Springs(self.enough),
         };
+        if balance.has_claw()
+            && let BalanceAction::Turn(step) = &self.action
+        {
+            let (claw, rate) = (balance.filter.x[CLAW], balance.filter.x[RATE]);
+            let after = balance.rest_at(claw + step.distance.mm(), rate);
+            self.to_come = balance.crowns(self.angle, after);
+        }
         self.claw_spent = fresh > 0 && !right && further.is_ok() && !reached;
     }
 

@@ -266,6 +266,9 @@ impl Job {
     /// estimate predicts.
     pub fn as_if_read(mut self) -> Self {
         self.geometry.take_as_read();
+        if let Some(balance) = &mut self.balance {
+            balance.take_as_read();
+        }
         self
     }
 

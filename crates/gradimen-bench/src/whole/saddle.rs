@@ -43,7 +43,12 @@ impl WholePlan {
             let rule = job.twelfth_to_saddle(strings[0], end.place);
             return places.push(format!("string {name} {}", print::tenths(rule)));
         }
-        let distance = end.place - saddle.estimate.setback.value;
+        // Where it will stand when the vibrato rests as it is to.
+        let back = plan
+            .balance
+            .as_ref()
+            .map_or(Length::ZERO, |balance| balance.to_come.0);
+        let distance = end.place - saddle.estimate.setback.value - back;
         let scale = job.speaking_scale(strings[0]);
         let worth = distance
             .abs()

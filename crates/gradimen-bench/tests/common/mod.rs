@@ -21,6 +21,24 @@ pub(crate) fn strung(kind: Kind, strings: u8) -> Strung {
     }
 }
 
+/// Relief right where a medium hand wants it, both sides.
+#[allow(dead_code)] // not every test begins so
+pub(crate) fn straight() -> [Event; 2] {
+    use gradimen_bench::event::{Gap, ReliefSpan, Side};
+    Side::ALL.map(|side| Event::ReliefRead {
+        side,
+        span: ReliefSpan {
+            low: 1,
+            high: 12,
+            at: 6,
+        },
+        seen: Gap::Open {
+            gap: gradimen_bench::record::Measured::mm(0.1524),
+        },
+        kept: false,
+    })
+}
+
 pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
     Event::Opened(Box::new(Opened {
         instrument: Instrument {

@@ -54,6 +54,7 @@ pub(crate) struct Height {
     fixed: bool,
     arc: String,
     relief_first: bool,
+    vibrato_first: bool,
     bolted: bool,
 }
 
@@ -98,6 +99,10 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Heig
         fixed: height.fixed,
         arc: arc(plan),
         relief_first: plan.setup.relief.next_move().is_some(),
+        vibrato_first: plan
+            .balance
+            .as_ref()
+            .is_some_and(|balance| balance.next_move().is_some()),
         bolted: job.instrument().neck.bolted,
         frame,
         fields,
