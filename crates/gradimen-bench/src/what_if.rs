@@ -279,7 +279,7 @@ fn costs(there: &Job, now: &Plan, then: &Plan) -> Vec<Cost> {
     if let Some(balance) = &then.balance {
         let distance = balance.claw.1 - balance.claw.0;
         let turns = distance.ratio(balance.record.claw_pitch.middle());
-        let off = (balance.now.value - balance.target).abs() > crate::balance::TOLERANCE;
+        let off = balance.off().abs() > crate::balance::TOLERANCE;
         // A decked plate lies where it should; what holds it there may not be enough, or far too much.
         let decked =
             balance.target == Length::ZERO && distance > balance.record.claw_pitch.middle();

@@ -278,7 +278,7 @@ impl BalancePlan {
         // On the body there is nothing to run away from.
         self.runs_away = !decked && reached && balance.plate.steadiness(pull, &there, angle) <= 0.0;
         let fresh = self.last.as_ref().map_or(0, |(_, fresh)| *fresh);
-        let off = self.now.value - self.target;
+        let off = self.off();
         let right = if decked {
             self.now.value <= TOLERANCE && self.spare >= self.spare_wanted * 0.85
         } else {
@@ -390,6 +390,11 @@ impl BalancePlan {
                 .claw_for(pull, &hooked, angle)
                 .is_ok_and(|distance| self.reaches(distance))
         })
+    }
+
+    /// By how much the gap is off what is wanted.
+    pub fn off(&self) -> Length {
+        self.now.value - self.target
     }
 
     /// The move, where there is one.

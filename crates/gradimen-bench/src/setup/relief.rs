@@ -38,6 +38,13 @@ pub struct SchoolRow {
     pub target: [Length; 2],
 }
 
+impl SchoolRow {
+    /// The target in its number, between the sides.
+    pub fn wanted(&self) -> Length {
+        (self.target[0] + self.target[1]) * 0.5
+    }
+}
+
 /// A turn of the rod.
 #[derive(Debug, Clone, PartialEq)]
 pub struct RodMove {

@@ -87,7 +87,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Reli
                 used: row.key == school,
                 is_target: row.span == target_span,
                 now: [spread(row.now[0]), spread(row.now[1])],
-                target: words::mm((row.target[0] + row.target[1]) * 0.5, 2),
+                target: words::mm(row.wanted(), 2),
             })
             .collect(),
         blades: BLADES.map(str::to_owned).to_vec(),

@@ -47,8 +47,7 @@ pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
                 }
                 .to_owned(),
             ];
-            let off = (balance.now.value - balance.target).abs();
-            next.expect = vec![if off <= TOLERANCE {
+            next.expect = vec![if balance.off().abs() <= TOLERANCE {
                 format!(
                     "{} mm: within {} mm of what is wanted.",
                     spread(balance.now),
