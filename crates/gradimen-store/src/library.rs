@@ -76,6 +76,22 @@ fn sought(words: &str) -> Vec<String> {
         .collect()
 }
 
+/// One word more that has to stand somewhere in the search column. LIKE leaps from one first letter to
+/// the next, where instr compares at every place.
+fn with_word(sql: &mut sqlx::QueryBuilder<sqlx::Sqlite>, word: &str) {
+    let mut pattern = String::from("%");
+    for letter in word.chars() {
+        if matches!(letter, '%' | '_' | '\\') {
+            pattern.push('\\');
+        }
+        pattern.push(letter);
+    }
+    pattern.push('%');
+    sql.push(" AND search LIKE ")
+        .push_bind(pattern)
+        .push(" ESCAPE '\\'");
+}
+
 impl Store {
     /// The jobs that fit, by stage and then newest first: a page and whether more follow.
     ///
@@ -97,9 +113,7 @@ impl Store {
             None => {}
         }
         for word in words {
-            sql.push(" AND instr(search, ")
-                .push_bind(word)
-                .push(") > 0");
+            with_word(&mut sql, &word);
         }
         // The inner query walks the covering index only; whole rows are read for one page.
         sql.push(" ORDER BY stage_order, changed_at DESC LIMIT ")
@@ -161,9 +175,7 @@ impl Store {
             "SELECT id, stock_number, name, (SELECT count(*) FROM job WHERE instrument_id = instrument.id) AS jobs FROM instrument WHERE 1",
         );
         for word in sought(words) {
-            sql.push(" AND instr(search, ")
-                .push_bind(word)
-                .push(") > 0");
+            with_word(&mut sql, &word);
         }
         sql.push(" ORDER BY length(stock_number), stock_number, name LIMIT 200");
         Ok(sql.build_query_as().fetch_all(&self.pool).await?)

@@ -216,6 +216,8 @@ async fn jobs_are_found_by_name_number_and_stage() {
     assert_eq!(ids("no. 27", None).await, [id]);
     assert_eq!(ids("100%", None).await, [second]);
     assert_eq!(ids("%", None).await, [second]);
+    assert!(ids("wr_n", None).await.is_empty());
+    assert!(ids("\\\\", None).await.is_empty());
     assert_eq!(ids("loan folk wren", None).await, [second]);
     assert!(ids("'; DROP TABLE job; --", None).await.is_empty());
     store
