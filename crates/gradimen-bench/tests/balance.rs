@@ -3,7 +3,7 @@
 
 mod common;
 
-use common::{fold, opened};
+use common::{fold, opened, put_on, usual_set};
 use gradimen_bench::balance::{BalanceAction, BalancePlan};
 use gradimen_bench::doubt::question;
 use gradimen_bench::event::{BalanceSchool, Event, Side, Strung, Tuning};
@@ -38,19 +38,6 @@ fn read(mm: f64) -> Event {
 
 fn balance(job: &Job) -> BalancePlan {
     BalancePlan::of(job).unwrap()
-}
-
-fn set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
-    methods::sets(Kind::Guitar, 6)[index].strings.clone()
-}
-
-fn strung(index: usize) -> Event {
-    Event::Strung {
-        strung: Strung {
-            set: set(index),
-            ..common::strung(Kind::Guitar, 6)
-        },
-    }
 }
 
 #[test]
@@ -136,8 +123,8 @@ fn the_first_turn_teaches_this_plate() {
 #[test]
 fn nines_to_tens_pull_the_plate_up_and_it_is_known_beforehand() {
     // Common practice: nines to tens pull the plate up and need the claw in; heights follow.
-    let nines = vibrato(vec![strung(1), read(2.5)]);
-    let tens = nines.with(strung(0)).unwrap();
+    let nines = vibrato(vec![put_on(1), read(2.5)]);
+    let tens = nines.with(put_on(0)).unwrap();
     let (before, after) = (balance(&nines), balance(&tens));
     assert!(after.pull > before.pull * 1.1);
     assert!(
@@ -188,7 +175,7 @@ fn a_decked_plate_has_to_hold_through_a_bend() {
 #[test]
 fn too_few_springs_are_counted() {
     let heavy = vibrato(vec![
-        strung(3),
+        put_on(3),
         Event::SpringsHooked {
             count: 2,
             converging: false,
@@ -556,7 +543,7 @@ fn heavy_strings_half_a_step_down_decked() {
     let lower = &methods::tunings(Kind::Guitar, 6)[1];
     let strung = Event::Strung {
         strung: Strung {
-            set: set(heavy),
+            set: usual_set(heavy),
             tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
         },
     };

@@ -3,7 +3,7 @@
 
 mod common;
 
-use common::{fold, opened, tuner};
+use common::{fold, opened, put_on, tuner, usual_set};
 use gradimen_bench::balance::{BalancePlan, TOLERANCE};
 use gradimen_bench::doubt::question;
 use gradimen_bench::event::{Event, Side, Strung, Tuning};
@@ -18,19 +18,6 @@ use std::collections::BTreeMap;
 
 fn balance(job: &Job) -> BalancePlan {
     BalancePlan::of(job).unwrap()
-}
-
-fn set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
-    methods::sets(Kind::Guitar, 6)[index].strings.clone()
-}
-
-fn strung(index: usize) -> Event {
-    Event::Strung {
-        strung: Strung {
-            set: set(index),
-            ..common::strung(Kind::Guitar, 6)
-        },
-    }
 }
 
 struct Bench {
@@ -86,7 +73,7 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
     for seed in 0..INSTRUMENTS {
         let family =
             [BridgeFamily::KnifeEdgeVibrato, BridgeFamily::DoubleLocking][seed as usize % 2];
-        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), strung(1)];
+        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), put_on(1)];
         let job = fold(events.clone());
         let mut chance = Chance::new(seed * 131 + 3);
         let odd = Odd {
@@ -103,12 +90,12 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         bench.finish(seed);
         // Nines to tens, or half a step down.
         let change = if seed % 4 < 2 {
-            strung(0)
+            put_on(0)
         } else {
             let lower = &methods::tunings(Kind::Guitar, 6)[1];
             Event::Strung {
                 strung: Strung {
-                    set: set(1),
+                    set: usual_set(1),
                     tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
                 },
             }
@@ -188,7 +175,7 @@ fn tails_go_from_set_to_set_with_few_moves() {
     let (mut moves, mut worst, mut rates) = (0, 0.0_f64, 0.0_f64);
     for seed in 0..INSTRUMENTS {
         let family = [BridgeFamily::RockingTail, BridgeFamily::ArmTail][seed as usize % 2];
-        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), strung(1)];
+        let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), put_on(1)];
         let job = fold(events.clone());
         let mut chance = Chance::new(seed * 77 + 5);
         let odd = Odd::usual(&mut chance, false);
@@ -201,7 +188,7 @@ fn tails_go_from_set_to_set_with_few_moves() {
         let measured = bench.stand_in.measure_spring().unwrap();
         bench.events.push(measured);
         bench.finish(seed);
-        bench.events.push(strung(0));
+        bench.events.push(put_on(0));
         bench
             .stand_in
             .restrung(&fold(bench.events.clone()))

@@ -21,6 +21,23 @@ pub(crate) fn strung(kind: Kind, strings: u8) -> Strung {
     }
 }
 
+/// A usual set of six strings.
+#[allow(dead_code)] // not every test needs it
+pub(crate) fn usual_set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
+    methods::sets(Kind::Guitar, 6)[index].strings.clone()
+}
+
+/// That set put on, in standard tuning.
+#[allow(dead_code)] // not every test needs it
+pub(crate) fn put_on(index: usize) -> Event {
+    Event::Strung {
+        strung: Strung {
+            set: usual_set(index),
+            ..strung(Kind::Guitar, 6)
+        },
+    }
+}
+
 /// Relief right where a medium hand wants it, both sides.
 #[allow(dead_code)] // not every test begins so
 pub(crate) fn straight() -> [Event; 2] {
