@@ -25,6 +25,7 @@ use gradimen_core::quantity::{Angle, Estimate, Force, Length, Rate};
 use gradimen_core::vibrato::{Hooked, Plate, VibratoError};
 use nalgebra::DVector;
 
+use crate::doubt::KEPT_WIDENING;
 use crate::event::BalanceSchool;
 use crate::geometry::reading_sigma;
 use crate::hardware::{VibratoKind, VibratoRecord};
@@ -39,17 +40,16 @@ const RATE_LOG_SIGMA: f64 = 0.15;
 const CLAW_PLAY_MM: f64 = 0.05;
 /// What the model leaves out, as gap: friction of the edge, strings that catch (common practice).
 pub(crate) const REST_SIGMA_MM: f64 = 0.12;
-/// How well a move of the plate is predicted, as a share of it.
+/// How well a move of the plate is predicted, as a share of it: arms are read with a rule, and the closed
+/// loops leave more behind with less.
 const MOVED_SHARE: f64 = 0.25;
 /// A spring on its hooks is measured no better than this (common practice).
 const SPRING_SIGMA_MM: f64 = 0.5;
-/// A reading kept against a question is taken to be so much wider.
-const KEPT_WIDENING: f64 = 4.0;
 /// A gap is right within this (common practice: what can be seen).
 pub const TOLERANCE: Length = Length::from_mm(0.3);
 /// A small float (common practice: 2 to 3 mm).
 const SMALL_FLOAT: Length = Length::from_mm(2.5);
-/// Outer springs of a converging set lie so far aside at the claw, each further out one more.
+/// Outer springs of a converging set lie so far aside at the claw, each further out one more (from memory).
 const CONVERGES: Length = Length::from_mm(8.0);
 
 /// Something that happened to plate, springs or claw, with the strings' pull at that time.

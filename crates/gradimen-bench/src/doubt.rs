@@ -18,6 +18,8 @@ use crate::setup::{HeightAction, PickupAction, ReliefAction, SetupPlan};
 
 /// Further off than so many standard deviations is questioned.
 pub const QUESTIONED: f64 = 4.0;
+/// What is kept all the same is taken to be so much wider, here and in every filter.
+pub(crate) const KEPT_WIDENING: f64 = 4.0;
 /// A slip is offered when it would bring the reading within so many.
 const EXPLAINED: f64 = 2.0;
 

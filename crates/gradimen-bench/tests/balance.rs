@@ -7,7 +7,7 @@ use common::{fold, opened, put_on, usual_set};
 use gradimen_bench::balance::{BalanceAction, BalancePlan};
 use gradimen_bench::doubt::question;
 use gradimen_bench::event::{BalanceSchool, Event, Side, Strung, Tuning};
-use gradimen_bench::hardware::BridgeFamily;
+use gradimen_bench::hardware::{BridgeFamily, VibratoRecord};
 use gradimen_bench::instrument::Kind;
 use gradimen_bench::job::Job;
 use gradimen_bench::methods;
@@ -16,7 +16,7 @@ use gradimen_bench::record::Measured;
 use gradimen_bench::setup::HeightAction;
 use gradimen_bench::summary::{Mark, Summary};
 use gradimen_bench::whole::{Station, WholePlan};
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::thread::Rotation;
 
 fn vibrato(events: Vec<Event>) -> Job {
@@ -472,6 +472,24 @@ fn heights_are_turned_for_the_plate_to_come() {
             .filter(|step| step.station == Station::Height)
             .count(),
         6
+    );
+}
+
+#[test]
+fn seats_go_by_turns_or_by_whole_washers() {
+    // Half a millimetre a washer, a millimetre a turn: the sheets' own steps.
+    let tail = VibratoRecord::tail();
+    let turned = tail.seat_moved(Turns::new(-0.375)).unwrap();
+    assert_eq!(turned.written, "3/8 turn looser");
+    assert!((turned.middle().mm() + 0.375).abs() < 1e-9);
+    let arm = VibratoRecord::arm();
+    let lifted = arm.seat_moved(Turns::new(2.0)).unwrap();
+    assert_eq!(lifted.written, "2 washers put in");
+    assert!((lifted.middle().mm() - 1.0).abs() < 1e-9);
+    assert!(
+        arm.seat_moved(Turns::new(1.5))
+            .unwrap_err()
+            .contains("whole")
     );
 }
 

@@ -85,6 +85,14 @@ impl Fields {
         self.keep(name, read).map(|entry| Measured::from(&entry))
     }
 
+    /// Reads one length that may be left out.
+    pub(crate) fn perhaps(&mut self, name: &str, limits: &LengthField) -> Option<Option<Measured>> {
+        if self.text(name).is_empty() {
+            return Some(None);
+        }
+        self.exact(name, limits).map(Some)
+    }
+
     /// Reads a whole number.
     pub(crate) fn number(&mut self, name: &str, what: &str, low: u8, high: u8) -> Option<u8> {
         let text = self.text(name).to_owned();

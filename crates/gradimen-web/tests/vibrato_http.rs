@@ -44,6 +44,9 @@ fn a_vibrato_is_balanced_and_a_fixed_bridge_has_nothing_to_balance() {
     let mut fixed = Job::open();
     assert!(!fixed.page("relief").contains("/balance"));
     assert!(fixed.page("balance").contains("Nothing to balance"));
+    let seat = [("what", "seat"), ("turns", "1"), ("way", "tighter")];
+    let refused = fixed.tell("balance", &seat);
+    assert!(refused.status == 422 && refused.text.contains("no vibrato on its record"));
     let refused = fixed.tell("balance", &[("what", "balance"), ("gap", "2 mm")]);
     assert_eq!(refused.status, 422);
     assert!(refused.text.contains("without one on its record"));
@@ -143,6 +146,14 @@ fn claw_and_springs_are_told_side_by_side_and_one_by_one() {
         .find(|(name, _)| name == "apart")
         .unwrap();
     assert_eq!(apart.1, "1");
+    let nonsense = [
+        ("what", "claw"),
+        ("turns", "0"),
+        ("way", "in"),
+        ("apart", "much"),
+    ];
+    let refused = job.tell("balance", &nonsense);
+    assert!(refused.status == 422 && refused.text.contains("one side is to go further"));
     let turned = job.tell(
         "balance",
         &[

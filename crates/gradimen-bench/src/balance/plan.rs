@@ -16,15 +16,15 @@ use crate::plan::Verdict;
 const MOST_TURNS: f64 = 4.0;
 /// A decked plate stays down through a bend of so many semitones on one string.
 const BEND_SEMITONES: f64 = 2.0;
-/// Screws of a claw hold over so much either way from where the sheet has it.
+/// Screws of a claw hold over so much either way from where the sheet has it (from memory).
 const CLAW_TRAVEL: Length = Length::from_mm(14.0);
-/// Seats of pressed springs go no further than this.
+/// Seats of pressed springs go no further than this (from memory).
 const SEAT_TRAVEL: Length = Length::from_mm(7.0);
-/// A claw is screwed in no nearer to the wall than this.
+/// A claw is screwed in no nearer to the wall than this (from memory).
 const WALL: Length = Length::from_mm(1.0);
-/// A claw within so much of parallel is parallel.
+/// A claw within so much of parallel is parallel: what a rule can tell.
 const PARALLEL: Length = Length::from_mm(0.5);
-/// Hooks there are for springs.
+/// Hooks there are for springs (common practice).
 const MOST_SPRINGS: u8 = 5;
 /// The dive that is shown: the tail so much higher.
 pub const DIVE: Length = Length::from_mm(5.0);
@@ -85,9 +85,7 @@ impl ClawMove {
             stronger
         };
         if kind == VibratoKind::ArmSpring {
-            let washers = turns.abs().value().round();
-            let word = if washers == 1.0 { "washer" } else { "washers" };
-            return format!("{washers} {word} {way}");
+            return kind.in_words(turns);
         }
         let both = format!(
             "{way}, {} {}",

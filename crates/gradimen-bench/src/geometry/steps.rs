@@ -6,6 +6,7 @@ use gradimen_core::units::print;
 use super::{
     BASS, Geometry, GeometryError, LastRead, Place, Sight, Snapshot, TREBLE, reading_sigma,
 };
+use crate::doubt::KEPT_WIDENING;
 use crate::event::{Gap, HeightAdjuster, HeightsGiven, ReliefSpan, Shim, Side};
 use crate::methods::tolerance;
 use crate::record::Measured;
@@ -26,8 +27,6 @@ const PLATE_SHARE: f64 = 0.25;
 const PICKUP_GIVE: f64 = 0.1;
 /// Filing by eye: a share of what was meant, and a hair.
 const FILING: (f64, f64) = (0.25, 0.01);
-/// A reading kept against a question is taken to be so much wider.
-const KEPT_WIDENING: f64 = 4.0;
 
 /// Something that happened to neck, nut or heights.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,7 +1,8 @@
 //! Vibratos by what answers their strings, and the sheet of their geometry.
 
-use gradimen_core::quantity::{Force, Length, Rate};
+use gradimen_core::quantity::{Force, Length, Rate, Turns};
 use gradimen_core::spring::{Spring, Works};
+use gradimen_core::units::print;
 use gradimen_core::vibrato::{Adjusts, Plate};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -53,6 +54,23 @@ impl VibratoKind {
             Self::BodySprings => ("in", "out"),
             Self::TailSpring => ("tighter", "looser"),
             Self::ArmSpring => ("put in", "taken out"),
+        }
+    }
+
+    /// So many turns of its adjuster, or washers, with the way.
+    pub fn in_words(self, turns: Turns) -> String {
+        let (stronger, weaker) = self.ways();
+        let way = if turns < Turns::ZERO {
+            weaker
+        } else {
+            stronger
+        };
+        if self == Self::ArmSpring {
+            let washers = turns.abs().value().round();
+            let word = if washers == 1.0 { "washer" } else { "washers" };
+            format!("{washers} {word} {way}")
+        } else {
+            format!("{} {way}", print::turns_with_word(turns.abs()))
         }
     }
 }
@@ -146,6 +164,19 @@ impl VibratoRecord {
             claw_pitch: Measured::mm(0.5),
             ..Self::tail()
         }
+    }
+
+    /// How far a tail's seat goes up with so many turns of its screw or so many washers, as it is
+    /// written in the journal: `3/8 turn looser`, `2 washers put in`.
+    ///
+    /// # Errors
+    /// In words, when a part of a washer is asked for.
+    pub fn seat_moved(&self, turns: Turns) -> Result<Measured, &'static str> {
+        if self.kind == VibratoKind::ArmSpring && turns.value().fract() != 0.0 {
+            return Err("read a part of a washer, expected whole ones: 1, 2");
+        }
+        let by = self.claw_pitch.middle() * turns.value();
+        Ok(Measured::new(self.kind.in_words(turns), by, by))
     }
 
     /// For the computation.

@@ -7,9 +7,9 @@ use crate::event::Side;
 use crate::geometry::{Geometry, Place};
 use crate::job::Job;
 
-/// Levels are made equal within what players hear.
+/// Levels are made equal within what players hear (common practice: a decibel).
 const LEVELS_EQUAL: Level = Level::from_decibels(1.0);
-/// A balance never sends a pickup nearer than this, or further.
+/// A balance never sends a pickup nearer than this, or further (common practice: no target lies beyond).
 const BALANCE_WITHIN: (Length, Length) = (Length::from_mm(1.4), Length::from_mm(5.0));
 
 /// How a pickup stands to the quietest one, by the levels that were read.

@@ -3,9 +3,7 @@
 
 use gradimen_bench::event::{BalanceSchool, Hand, Player, Targets};
 use gradimen_bench::job::Job;
-use gradimen_bench::record::Measured;
 use gradimen_bench::what_if::Change;
-use gradimen_core::units::LengthField;
 
 use super::{Fields, limits};
 
@@ -55,15 +53,9 @@ pub(crate) fn read(job: &Job, fields: &mut Fields) -> Option<Change> {
 }
 
 fn targets(job: &Job, fields: &mut Fields) -> Option<Option<Targets>> {
-    let mut perhaps = |name: &str, limits: &LengthField| -> Option<Option<Measured>> {
-        if fields.text(name).is_empty() {
-            return Some(None);
-        }
-        fields.exact(name, limits).map(Some)
-    };
-    let relief = perhaps("want_relief", &limits::RELIEF);
-    let treble = perhaps("want_treble", &limits::ACTION);
-    let bass = perhaps("want_bass", &limits::ACTION);
+    let relief = fields.perhaps("want_relief", &limits::RELIEF);
+    let treble = fields.perhaps("want_treble", &limits::ACTION);
+    let bass = fields.perhaps("want_bass", &limits::ACTION);
     let (relief, treble, bass) = (relief?, treble?, bass?);
     if relief.is_none() && treble.is_none() && bass.is_none() {
         return Some(None);

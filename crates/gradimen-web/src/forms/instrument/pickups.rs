@@ -2,7 +2,6 @@
 
 use gradimen_bench::hardware::{PickupFamily, PickupRecord};
 use gradimen_bench::record::Measured;
-use gradimen_core::units::LengthField;
 
 use crate::forms::{Fields, limits};
 
@@ -57,14 +56,8 @@ pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
         PickupFamily::from_key(fields.text("pickup_family")).ok_or("choose a family of pickups");
     let usual = fields.keep("pickup_family", usual);
     let pitch = fields.exact("pickup_pitch", &limits::THREAD);
-    let mut perhaps = |name: &str, limits: &LengthField| -> Option<Option<Measured>> {
-        if fields.text(name).is_empty() {
-            return Some(None);
-        }
-        fields.exact(name, limits).map(Some)
-    };
-    let travel = perhaps("pickup_travel", &limits::HEIGHT_TRAVEL);
-    let pole_pitch = perhaps("pole_pitch", &limits::THREAD);
+    let travel = fields.perhaps("pickup_travel", &limits::HEIGHT_TRAVEL);
+    let pole_pitch = fields.perhaps("pole_pitch", &limits::THREAD);
     let clockwise_raises = fields.text("pickup_raises") != "counterclockwise";
     let screws = Screws {
         usual: usual?,

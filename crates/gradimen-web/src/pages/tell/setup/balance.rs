@@ -1,10 +1,7 @@
 //! What is told at the balance station.
 
 use gradimen_bench::event::{BalanceSchool, Event};
-use gradimen_bench::hardware::VibratoKind;
 use gradimen_bench::job::Job;
-use gradimen_bench::record::Measured;
-use gradimen_core::units::print;
 
 use super::signed_turns;
 use crate::forms::{Fields, limits};
@@ -28,8 +25,16 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
             }
         }
         "claw" => {
-            let apart = fields.text("apart").parse().unwrap_or(0.0);
-            signed_turns(fields, "out").map(|turns| Event::ClawTurned {
+            let apart = match fields.text("apart") {
+                "" => Ok(0.0),
+                text => text.parse::<f64>(),
+            };
+            let apart = fields.keep(
+                "turns",
+                apart.map_err(|_| "one side is to go further by turns: 0.25"),
+            );
+            let turns = signed_turns(fields, "out");
+            apart.zip(turns).map(|(apart, turns)| Event::ClawTurned {
                 turns: turns.value(),
                 apart,
             })
@@ -64,20 +69,14 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
 
 /// The seat of a tail's spring, by turns of its screw or by washers.
 fn seat(job: &Job, fields: &mut Fields) -> Option<Event> {
-    let record = job.instrument().bridge.vibrato.as_ref();
-    let (kind, pitch) = record.map(|record| (record.kind, record.claw_pitch.middle()))?;
-    let (_, weaker) = kind.ways();
+    let sheet = job.instrument().bridge.vibrato.as_ref();
+    let sheet = fields.keep(
+        "turns",
+        sheet.ok_or("this bridge has no vibrato on its record"),
+    )?;
+    let (_, weaker) = sheet.kind.ways();
     let turns = signed_turns(fields, weaker)?;
-    let way = fields.text("way");
-    let written = if kind == VibratoKind::ArmSpring {
-        let washers = turns.value().abs();
-        let word = if washers == 1.0 { "washer" } else { "washers" };
-        format!("{washers} {word} {way}")
-    } else {
-        format!("{} {way}", print::turns_with_word(turns.abs()))
-    };
-    let by = pitch * turns.value();
-    Some(Event::SeatMoved {
-        by: Measured::new(written, by, by),
-    })
+    fields
+        .keep("turns", sheet.seat_moved(turns))
+        .map(|by| Event::SeatMoved { by })
 }
