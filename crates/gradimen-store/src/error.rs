@@ -30,6 +30,9 @@ pub enum StoreError {
         /// The newest form known here.
         known: i64,
     },
+    /// The log beside the file is there, the file itself is not.
+    #[error("{} is missing or empty, but the file beside it with '-wal' at its end holds what was written last; both were left untouched. Put the data file back beside it and start again", .0.display())]
+    Orphaned(PathBuf),
     /// Another process has it.
     #[error("{} is in use by another process of this program", .0.display())]
     InUse(PathBuf),

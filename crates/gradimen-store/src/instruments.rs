@@ -55,10 +55,8 @@ impl Store {
         at: Timestamp,
     ) -> Result<i64, StoreError> {
         instrument.check()?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let id = insert_instrument(&mut transaction, instrument, at).await?;
-        transaction.commit().await?;
-        Ok(id)
+        self.write(async |transaction| insert_instrument(transaction, instrument, at).await)
+            .await
     }
 
     /// Writes a new version of a record whose version `seen` was edited.
@@ -73,7 +71,7 @@ impl Store {
         at: Timestamp,
     ) -> Result<u32, StoreError> {
         instrument.check()?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        self.write(async |transaction| {
         let now: i64 = sqlx::query_scalar("SELECT version FROM instrument WHERE id = ?")
             .bind(id)
             .fetch_optional(&mut *transaction)
@@ -106,8 +104,9 @@ impl Store {
         .bind(id)
         .execute(&mut *transaction)
         .await?;
-        transaction.commit().await?;
         Ok(next)
+        })
+        .await
     }
 
     /// The record as it is.
@@ -131,7 +130,7 @@ impl Store {
             "SELECT instrument_id, version, at, body FROM instrument_version WHERE instrument_id = ? ORDER BY version DESC",
         )
         .bind(id)
-        .fetch_all(&self.pool)
+        .fetch_all(&self.readers)
         .await?;
         rows.into_iter().map(Version::try_from).collect()
     }

@@ -60,10 +60,8 @@ impl Store {
             event: Event::Opened(Box::new(opened)),
         }];
         let job = Job::fold(&entries)?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let id = insert_job(&mut transaction, instrument_id, &job, &entries).await?;
-        transaction.commit().await?;
-        Ok(id)
+        self.write(async |transaction| insert_job(transaction, instrument_id, &job, &entries).await)
+            .await
     }
 
     /// Takes in a document: the same job again, under the instrument of the same number and name,
@@ -78,21 +76,22 @@ impl Store {
         let at = entries
             .first()
             .map_or(Timestamp::UNIX_EPOCH, |entry| entry.at);
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let found: Option<i64> = sqlx::query_scalar(
-            "SELECT id FROM instrument WHERE stock_number = ? AND name = ? ORDER BY id LIMIT 1",
-        )
-        .bind(&job.instrument().stock_number)
-        .bind(&job.instrument().name)
-        .fetch_optional(&mut *transaction)
-        .await?;
-        let instrument_id = match found {
-            Some(id) => id,
-            None => insert_instrument(&mut transaction, job.instrument(), at).await?,
-        };
-        let id = insert_job(&mut transaction, instrument_id, &job, &entries).await?;
-        transaction.commit().await?;
-        Ok(id)
+        self.write(async |transaction| {
+            let found: Option<i64> = sqlx::query_scalar(
+                "SELECT id FROM instrument WHERE stock_number = ? AND name = ? ORDER BY id LIMIT 1",
+            )
+            .bind(&job.instrument().stock_number)
+            .bind(&job.instrument().name)
+            .fetch_optional(&mut *transaction)
+            .await?;
+            let instrument_id = match found {
+                Some(id) => id,
+                None => insert_instrument(transaction, job.instrument(), at).await?,
+            };
+            let id = insert_job(transaction, instrument_id, &job, &entries).await?;
+            Ok(id)
+        })
+        .await
     }
 
     /// Reads a job with its journal.
@@ -100,7 +99,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NoSuchJob`].
     pub async fn job(&self, id: i64) -> Result<StoredJob, StoreError> {
-        let mut connection = self.pool.acquire().await?;
+        let mut connection = self.readers.acquire().await?;
         read_job(&mut connection, id).await
     }
 
@@ -115,8 +114,8 @@ impl Store {
         events: Vec<Event>,
         at: Timestamp,
     ) -> Result<Job, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let stored = read_job(&mut transaction, id).await?;
+        self.write(async |transaction| {
+        let stored = read_job(transaction, id).await?;
         let mut entries = stored.entries;
         let now = entries.last().map_or(0, |entry| entry.seq);
         if now != seen {
@@ -132,7 +131,7 @@ impl Store {
             });
         }
         let job = Job::fold(&entries)?;
-        write_entries(&mut transaction, id, &entries[first_new..]).await?;
+        write_entries(transaction, id, &entries[first_new..]).await?;
         let summary = Summary::of(&job);
         sqlx::query("UPDATE job SET seq = ?, stage_order = ?, changed_at = ?, search = ?, summary = ? WHERE id = ?")
             .bind(signed(job.seq()))
@@ -143,8 +142,9 @@ impl Store {
             .bind(id)
             .execute(&mut *transaction)
             .await?;
-        transaction.commit().await?;
         Ok(job)
+        })
+        .await
     }
 
     /// The job worked on last, on whatever instrument, where there is one.
@@ -154,7 +154,7 @@ impl Store {
     pub async fn latest_job(&self) -> Result<Option<StoredJob>, StoreError> {
         let found: Option<i64> =
             sqlx::query_scalar("SELECT id FROM job ORDER BY changed_at DESC LIMIT 1")
-                .fetch_optional(&self.pool)
+                .fetch_optional(&self.readers)
                 .await?;
         match found {
             Some(id) => Ok(Some(self.job(id).await?)),
@@ -170,7 +170,7 @@ impl Store {
         let found: Option<i64> =
             sqlx::query_scalar("SELECT max(id) FROM job WHERE instrument_id = ?")
                 .bind(instrument_id)
-                .fetch_one(&self.pool)
+                .fetch_one(&self.readers)
                 .await?;
         match found {
             Some(id) => Ok(Some(self.job(id).await?)),

@@ -121,7 +121,7 @@ impl Store {
             .push(" OFFSET ")
             .push_bind(i64::from(search.page) * PAGE)
             .push(") ORDER BY stage_order, changed_at DESC");
-        let rows: Vec<ListedRow> = sql.build_query_as().fetch_all(&self.pool).await?;
+        let rows: Vec<ListedRow> = sql.build_query_as().fetch_all(&self.readers).await?;
         let more = rows.len() > usize::try_from(PAGE).unwrap_or(0);
         let listed: Result<Vec<Listed>, StoreError> = rows
             .into_iter()
@@ -138,7 +138,7 @@ impl Store {
     pub async fn stage_counts(&self) -> Result<[u64; 5], StoreError> {
         let rows: Vec<(i64, i64)> =
             sqlx::query_as("SELECT stage_order, count(*) FROM job GROUP BY stage_order")
-                .fetch_all(&self.pool)
+                .fetch_all(&self.readers)
                 .await?;
         let mut counts = [0; 5];
         for (stage, count) in rows {
@@ -161,7 +161,7 @@ impl Store {
             "SELECT id, changed_at, summary FROM job WHERE instrument_id = ? ORDER BY id DESC LIMIT 200",
         )
         .bind(instrument_id)
-        .fetch_all(&self.pool)
+        .fetch_all(&self.readers)
         .await?;
         rows.into_iter().map(Listed::try_from).collect()
     }
@@ -178,6 +178,6 @@ impl Store {
             with_word(&mut sql, &word);
         }
         sql.push(" ORDER BY length(stock_number), stock_number, name LIMIT 200");
-        Ok(sql.build_query_as().fetch_all(&self.pool).await?)
+        Ok(sql.build_query_as().fetch_all(&self.readers).await?)
     }
 }

@@ -8,7 +8,8 @@ use std::time::Duration;
 
 use sqlx::migrate::Migrator;
 use sqlx::sqlite::{
-    SqliteConnectOptions, SqliteJournalMode, SqlitePool, SqlitePoolOptions, SqliteSynchronous,
+    SqliteConnectOptions, SqliteConnection, SqliteJournalMode, SqlitePool, SqlitePoolOptions,
+    SqliteSynchronous,
 };
 use sqlx::{ConnectOptions, Connection};
 
@@ -26,13 +27,17 @@ const HEADER: usize = 100;
 const FILE: &str = "gradimen.db";
 /// Held while a process has the data open; released by the system however the process ends.
 const LOCK: &str = "gradimen.lock";
-/// Readers of a bench are few; writers queue inside SQLite.
-const CONNECTIONS: u32 = 4;
+/// What SQLite appends to the name of the file that holds what is not folded into it yet.
+const WAL: &str = "-wal";
+/// Readers of a bench are few, and a busy writer must not keep them waiting: they have connections of
+/// their own.
+const READERS: u32 = 4;
 
 /// The open data file.
 #[derive(Debug, Clone)]
 pub struct Store {
-    pub(crate) pool: SqlitePool,
+    pub(crate) readers: SqlitePool,
+    writer: SqlitePool,
     _lock: Arc<File>,
 }
 
@@ -48,6 +53,7 @@ impl Store {
             error,
         })?;
         let path = folder.join(FILE);
+        orphaned(&path)?;
         let lock = lock(&folder.join(LOCK))?;
         look(&path).await?;
         let options = SqliteConnectOptions::new()
@@ -57,27 +63,82 @@ impl Store {
             .synchronous(SqliteSynchronous::Full)
             .foreign_keys(true)
             .busy_timeout(Duration::from_secs(5));
-        let pool = SqlitePoolOptions::new()
-            .max_connections(CONNECTIONS)
-            .connect_with(options)
+        let writer = SqlitePoolOptions::new()
+            .max_connections(1)
+            .connect_with(options.clone())
             .await?;
         MIGRATOR
-            .run(&pool)
+            .run(&writer)
             .await
             .map_err(|error| StoreError::Damaged {
                 path,
                 what: error.to_string(),
             })?;
+        let readers = SqlitePoolOptions::new()
+            .max_connections(READERS)
+            .connect_lazy_with(options.create_if_missing(false).read_only(true));
         Ok(Self {
-            pool,
+            readers,
+            writer,
             _lock: Arc::new(lock),
         })
     }
 
-    /// Closes the file; pending readers are waited for.
-    pub async fn close(self) {
-        self.pool.close().await;
+    /// Does some work in one transaction: all of it is written, or nothing.
+    ///
+    /// A connection on which anything failed is thrown away. SQLite takes a transaction back by itself
+    /// when the disk is full, and a connection that still counts itself inside it can never write again.
+    ///
+    /// # Errors
+    /// What the work or the commit gives.
+    pub(crate) async fn write<T>(
+        &self,
+        work: impl AsyncFnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let mut connection = self.writer.acquire().await?;
+        let done = in_transaction(&mut connection, work).await;
+        if done.is_err() {
+            connection.close_on_drop();
+        }
+        done
     }
+
+    /// Folds everything into the one file and closes it; pending readers are waited for.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`] when the file cannot be folded; nothing is lost then, it stands in the
+    /// file beside it.
+    pub async fn close(self) -> Result<(), StoreError> {
+        self.readers.close().await;
+        let folded = sqlx::query("PRAGMA wal_checkpoint(TRUNCATE)")
+            .execute(&self.writer)
+            .await;
+        self.writer.close().await;
+        folded?;
+        Ok(())
+    }
+}
+
+async fn in_transaction<T>(
+    connection: &mut SqliteConnection,
+    work: impl AsyncFnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
+) -> Result<T, StoreError> {
+    let mut transaction = connection.begin_with("BEGIN IMMEDIATE").await?;
+    let done = work(&mut transaction).await?;
+    transaction.commit().await?;
+    Ok(done)
+}
+
+/// What was written last may stand in the log beside the file. Where the file itself is gone or empty,
+/// SQLite would begin anew and throw that log away.
+fn orphaned(path: &Path) -> Result<(), StoreError> {
+    let size = |path: &Path| std::fs::metadata(path).map_or(0, |found| found.len());
+    let mut log = path.as_os_str().to_owned();
+    log.push(WAL);
+    if size(path) == 0 && size(Path::new(&log)) > 0 {
+        return Err(StoreError::Orphaned(path.to_owned()));
+    }
+    Ok(())
 }
 
 fn lock(path: &Path) -> Result<File, StoreError> {
@@ -163,5 +224,94 @@ fn damaged(path: &Path, error: &sqlx::Error) -> StoreError {
     StoreError::Damaged {
         path: path.to_owned(),
         what: error.to_string(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    async fn note(store: &Store, text: &str) -> Result<(), StoreError> {
+        store
+            .write(async |transaction| {
+                sqlx::query(
+                    "INSERT INTO instrument (stock_number, name, version, changed_at, search) VALUES ('1', ?, 1, '', '')",
+                )
+                .bind(text)
+                .execute(&mut *transaction)
+                .await?;
+                Ok(())
+            })
+            .await
+    }
+
+    async fn most_pages(store: &Store, pages: u32) {
+        let mut connection = store.writer.acquire().await.unwrap();
+        sqlx::query(sqlx::AssertSqlSafe(format!(
+            "PRAGMA max_page_count = {pages}"
+        )))
+        .execute(&mut *connection)
+        .await
+        .unwrap();
+    }
+
+    #[tokio::test]
+    async fn after_a_full_disk_writing_goes_on_as_soon_as_there_is_room() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        let pages: u32 = sqlx::query_scalar("PRAGMA page_count")
+            .fetch_one(&store.writer)
+            .await
+            .unwrap();
+        note(&store, "before").await.unwrap();
+        // SQLite's own full disk: no page more than there are.
+        most_pages(&store, pages).await;
+        let large = "x".repeat(200_000);
+        assert!(matches!(
+            note(&store, &large).await,
+            Err(StoreError::Database(_))
+        ));
+        most_pages(&store, 1_000_000).await;
+        note(&store, "after").await.unwrap();
+        let names: Vec<String> = sqlx::query_scalar("SELECT name FROM instrument ORDER BY id")
+            .fetch_all(&store.readers)
+            .await
+            .unwrap();
+        assert_eq!(names, ["before", "after"]);
+    }
+
+    #[tokio::test]
+    async fn a_clean_stop_leaves_everything_in_the_one_file() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        note(&store, "kept").await.unwrap();
+        store.close().await.unwrap();
+        let copy = tempfile::tempdir().unwrap();
+        std::fs::copy(folder.path().join(FILE), copy.path().join(FILE)).unwrap();
+        let again = Store::open(copy.path()).await.unwrap();
+        let name: String = sqlx::query_scalar("SELECT name FROM instrument")
+            .fetch_one(&again.readers)
+            .await
+            .unwrap();
+        assert_eq!(name, "kept");
+    }
+
+    #[tokio::test]
+    async fn a_log_without_its_file_stops_the_start_and_stays() {
+        for empty in [false, true] {
+            let folder = tempfile::tempdir().unwrap();
+            let file = folder.path().join(FILE);
+            let log = folder.path().join(format!("{FILE}{WAL}"));
+            std::fs::write(&log, b"what was written last").unwrap();
+            if empty {
+                std::fs::write(&file, b"").unwrap();
+            }
+            assert!(matches!(
+                Store::open(folder.path()).await,
+                Err(StoreError::Orphaned(_))
+            ));
+            assert_eq!(std::fs::read(&log).unwrap(), b"what was written last");
+            assert_eq!(file.exists(), empty);
+        }
     }
 }

@@ -83,7 +83,7 @@ async fn a_journal_grows_and_survives_reopening() {
         .await
         .unwrap();
     assert_eq!(job.seq(), 3);
-    store.close().await;
+    store.close().await.unwrap();
     let again = self::store(folder.path()).await;
     let stored = again.job(id).await.unwrap();
     assert_eq!(Job::fold(&stored.entries).unwrap(), job);
@@ -263,7 +263,7 @@ async fn foreign_damaged_and_newer_files_are_refused_untouched() {
 
     let folder = tempfile::tempdir().unwrap();
     let (store, _) = with_job(folder.path()).await;
-    store.close().await;
+    store.close().await.unwrap();
     let path = folder.path().join("gradimen.db");
     let sound = std::fs::read(&path).unwrap();
     let mut torn = sound.clone();
@@ -301,7 +301,7 @@ async fn foreign_damaged_and_newer_files_are_refused_untouched() {
 async fn the_file_itself_refuses_to_change_a_journal() {
     let folder = tempfile::tempdir().unwrap();
     let (store, _) = with_job(folder.path()).await;
-    store.close().await;
+    store.close().await.unwrap();
     let path = folder.path().join("gradimen.db");
     let pool = sqlx::SqlitePool::connect(&format!("sqlite://{}", path.display()))
         .await

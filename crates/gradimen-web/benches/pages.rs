@@ -25,7 +25,7 @@ fn benches(criterion: &mut Criterion) {
         for _ in 0..JOBS {
             store.import(&document).await.unwrap();
         }
-        store.close().await;
+        store.close().await.unwrap();
     });
     let began = Instant::now();
     let store = system.block_on(Store::open(&path)).unwrap();

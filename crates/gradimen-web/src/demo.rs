@@ -160,7 +160,7 @@ impl Worked<'_> {
 pub async fn fill(folder: &Path) -> anyhow::Result<()> {
     let store = Store::open(folder).await?;
     fill_store(&store, Timestamp::now()).await?;
-    store.close().await;
+    store.close().await?;
     Ok(())
 }
 

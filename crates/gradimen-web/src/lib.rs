@@ -53,7 +53,8 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
     println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
-    app(listener, store)?.await?;
+    app(listener, store.clone())?.await?;
+    store.close().await?;
     Ok(())
 }
 
