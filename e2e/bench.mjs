@@ -113,7 +113,7 @@ export async function openJob(page, address, name = "Heron", family = "") {
     await page.click("button[value=family]");
     await expect(page.locator("#f-family")).toHaveValue(family);
   }
-  await page.click("text=Record the instrument");
+  await page.click("text=Save instrument");
   await page.click("text=Open a job");
   await page.fill("#f-purpose", "before loan");
   await page.click("button:has-text('Open the job')");

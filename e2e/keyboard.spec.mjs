@@ -3,7 +3,7 @@ import { expect, key, tabTo, test, write } from "./bench.mjs";
 
 test("from an empty bench to a learned saddle, by keyboard alone", async ({ page, bench }) => {
   await page.goto(bench.address);
-  await expect(page.locator("main")).toContainText("Nothing on the bench yet");
+  await expect(page.locator("main")).toContainText("No jobs yet");
   await tabTo(page, "a[href='/instruments/new']");
   await page.keyboard.press("Enter");
 
@@ -30,7 +30,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await write(page, "#f-purpose", "before loan");
   await write(page, "#f-style", "dance band");
   await page.keyboard.press("Enter");
-  await expect(page.locator("h2").first()).toContainText("Pulls");
+  await expect(page.locator("h2").first()).toContainText("total tension");
 
   // Strings: another gauge on its lane, kept with Enter.
   await write(page, "#gauge3", "18");
@@ -60,7 +60,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await expect(page.locator("#why")).toContainText("ln 2 / 1200");
   await key(page, "d");
   await expect(page.locator("#reading-3")).toBeFocused();
-  await expect(page.locator("h2").first()).toHaveText("Retune and read again");
+  await expect(page.locator("h2").first()).toHaveText("Retune and measure again");
 
   // Killed and started again: nothing acknowledged is lost.
   await bench.kill();
@@ -88,7 +88,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
 
   // Undo and redo, as often as there is something.
   await key(page, "z");
-  await expect(page.locator("h2").first()).toHaveText("Retune and read again");
+  await expect(page.locator("h2").first()).toHaveText("Retune and measure again");
   await key(page, "Shift+Z");
   await expect(page.locator("h2").first()).toHaveText(/Back .* mm:/);
   await page.reload();
@@ -112,7 +112,7 @@ test("wrong input is answered in words and stays where it was typed", async ({ p
   await expect(page.locator("[role=alert]")).toContainText("What you typed is all still here");
   await expect(page.locator("#f-scales")).toBeFocused();
   await expect(page.locator("#f-scales")).toHaveValue("6.48 mm");
-  await expect(page.locator("#h-scales")).toContainText("outside");
+  await expect(page.locator("#h-scales")).toContainText("lies between");
   await page.keyboard.type("648 mm");
   await page.keyboard.press("Enter");
   await tabTo(page, "a[href$='/open']");
@@ -123,11 +123,11 @@ test("wrong input is answered in words and stays where it was typed", async ({ p
   await expect(page.locator("[role=alert]")).toContainText("above 90 %");
   await write(page, "input[name=note1]", "E4");
   await page.keyboard.press("Enter");
-  await expect(page.locator("h2").first()).toContainText("Pulls");
+  await expect(page.locator("h2").first()).toContainText("total tension");
   await key(page, "7");
   await expect(page.locator("#reading-1")).toBeVisible();
   await key(page, "r");
-  for (const [typed, says] of [["sharp", "not a number"], ["440", "another note"], ["1/3", "rules are divided"]]) {
+  for (const [typed, says] of [["sharp", "is not understood"], ["440", "another note"], ["1/3", "rules are divided"]]) {
     await page.keyboard.press("Control+A");
     await page.keyboard.type(typed);
     await page.keyboard.press("Enter");

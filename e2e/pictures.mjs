@@ -33,15 +33,15 @@ const views = {
   "relief": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/relief`),
   "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),
-  "height": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/height`),
-  "height-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/height`),
+  "action": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/action`),
+  "action-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/action`),
   "pickups": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups`),
   "pickups-poles": async (page) => {
     await page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups?pickup=1&side=treble`);
     await page.locator("#poles").scrollIntoViewIfNeeded();
     await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
   },
-  "what-if": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/whatif?preset=half+a+step+down&usual_set=medium&a4=440&hand=medium`),
+  "what-if": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/whatif?preset=half+a+step+down&usual_set=medium&a4=440&touch=medium`),
   "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),

@@ -9,8 +9,6 @@ export default defineConfig({
   fullyParallel: true,
   timeout: 120_000,
   expect: { timeout: 10_000 },
-  // A loaded machine may be slow once; a real fault fails every time and is still reported as flaky.
-  retries: process.env.CI ? 2 : 0,
   reporter: [["list"]],
   forbidOnly: true,
   use: {

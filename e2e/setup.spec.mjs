@@ -15,7 +15,7 @@ async function type(page, text) {
 test("a whole job from relief to intonation, by keyboard alone", async ({ page, bench }) => {
   const job = await openJob(page, bench.address);
   await page.goto(`${job}/relief`);
-  await expect(headline(page)).toContainText("read relief");
+  await expect(headline(page)).toContainText("measure relief");
   // Both sides by feelers, between two blades.
   await key(page, "r");
   await after(page, "#relief-1");
@@ -24,16 +24,16 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
   await type(page, "10-11 thou");
   await expect(headline(page)).toContainText(/Tighten 1\/[48] turn/);
   await key(page, "w");
-  await expect(page.locator("#why")).toContainText("a whole turn of this rod takes away");
+  await expect(page.locator("#why")).toContainText("a whole turn of this truss rod takes away");
   await key(page, "d");
-  await expect(headline(page)).toContainText("read again");
+  await expect(headline(page)).toContainText("measure again");
   await key(page, "r");
   await type(page, "6 thou");
   await after(page, "#relief-2");
   await type(page, "6.5 thou");
-  await expect(headline(page)).toHaveText("Leave the rod");
+  await expect(headline(page)).toHaveText("Leave the truss rod");
 
-  // Nut: string after string, the slot that is too high is filed and read again.
+  // Nut: string after string, the slot that is too high is filed and measured again.
   await key(page, "5");
   await page.waitForURL(/nut/);
   await key(page, "r");
@@ -42,6 +42,13 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
     await type(page, gap);
   }
   await after(page, "#nut-1");
+  // Open, a slot is judged when the action over it is known.
+  await page.goto(`${job}/nut?string=3`);
+  await expect(headline(page)).toContainText("Measure the action first");
+  await key(page, "n");
+  await after(page, "#action-3");
+  await type(page, "4.5/64");
+  await after(page, "#action-4");
   await page.goto(`${job}/nut?string=3`);
   await expect(headline(page)).toContainText("off slot 3,");
   await key(page, "d");
@@ -51,21 +58,21 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
 
   // Height: read with the rule, one string far too high.
   await key(page, "6");
-  await page.waitForURL(/height/);
+  await page.waitForURL(/action/);
   await key(page, "r");
   for (const [string, height] of [[1, "6.5/64"], [2, "4/64"], [3, "4.5/64"], [4, "4.5/64"], [5, "5/64"], [6, "5/64"]]) {
     await after(page, `#action-${string}`);
     await type(page, height);
   }
   await after(page, "#action-1");
-  await page.goto(`${job}/height?string=1`);
+  await page.goto(`${job}/action?string=1`);
   await expect(headline(page)).toContainText(/Down \d\.\d+ mm: both screws/);
-  // The whole plan has that one move, and the saddles still to be read.
+  // The job plan has that one move, and the saddles still to be read.
   await key(page, "p");
   await page.waitForURL(/plan/);
-  await expect(page.locator("main")).toContainText("height, string 1");
+  await expect(page.locator("main")).toContainText("saddle height, string 1");
   await expect(page.locator("main")).toContainText("from the crown of fret 12");
-  await page.goto(`${job}/height?string=1`);
+  await page.goto(`${job}/action?string=1`);
   await key(page, "d");
   await after(page, "#action-1");
   await type(page, "4/64");
@@ -81,13 +88,13 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
   await key(page, "0");
   await page.waitForURL(/record/);
   const record = page.locator("tbody");
-  for (const line of ["Relief, bass side, hold 1 and 12, read 6: 10-11 thou", "Rod", "Nut filed by", "Height, string 1:", "String 1, fret 12: +4.2 cents"]) {
+  for (const line of ["Relief, bass side, hold 1 and 12, read 6: 10-11 thou", "Truss rod", "Nut filed by", "Action, saddle height, string 1:", "String 1, fret 12: +4.2 cents"]) {
     await expect(record).toContainText(line);
   }
 
   // Undo in the middle of the plan: back to the height before its move, and forward again.
-  await page.goto(`${job}/height?string=1`);
-  for (let step = 0; step < 3; step += 1) {
+  await page.goto(`${job}/action?string=1`);
+  for (let step = 0; step < 1; step += 1) {
     await key(page, "z");
     await expect(page.locator("#redo button")).toBeEnabled();
     await page.waitForTimeout(100);
@@ -97,7 +104,7 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
   await key(page, "z");
   await expect(headline(page)).toContainText(/Down \d\.\d+ mm: both screws/);
   await key(page, "Shift+Z");
-  await expect(headline(page)).toContainText("Read over fret 12");
+  await expect(headline(page)).toContainText("Measure action at fret 12");
 });
 
 for (const [way, hand] of Object.entries(hands)) {
@@ -121,13 +128,13 @@ for (const [way, hand] of Object.entries(hands)) {
     await expect(page.locator("main")).toContainText("fretwork first");
     await expect(page.locator("#done")).toHaveCount(0);
     await act.press("a[data-digit='p']");
-    await expect(page.locator("main")).toContainText("stopped: see what was found");
+    await expect(page.locator("main")).toContainText("stopped: see the findings");
   });
 
   test(`a reading in the wrong unit is questioned before it is believed, by ${way}`, async ({ page, bench }) => {
     const act = hand(page);
     const job = await openJob(page, bench.address);
-    await page.goto(`${job}/height?string=1`);
+    await page.goto(`${job}/action?string=1`);
     await act.write("#action-1", "4/64");
     await page.keyboard.press("Enter");
     await after(page, "#action-2");
@@ -140,10 +147,10 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.press("[data-answer]");
     await expect(asked).toHaveCount(0);
     await page.goto(`${job}/record`);
-    await expect(page.locator("tbody")).toContainText("height over fret 12: 1.588 mm");
+    await expect(page.locator("tbody")).toContainText("action at fret 12: 1.588 mm");
     await expect(page.locator("tbody")).not.toContainText("4/32");
     // Kept all the same it is kept, and says so.
-    await page.goto(`${job}/height?string=1`);
+    await page.goto(`${job}/action?string=1`);
     await act.write("#action-1", "4/32");
     await page.keyboard.press("Enter");
     await act.press("#keep-read");
@@ -164,7 +171,7 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.write("#relief-2", "0.32 mm");
     await page.keyboard.press("Enter");
     // The target is named in another school, and met.
-    await expect(headline(page)).toHaveText("Leave the rod");
+    await expect(headline(page)).toHaveText("Leave the truss rod");
     await expect(page.locator("tbody tr", { hasText: "hold 1 and 12, read 6" })).toContainText("0.15 ±");
     await expect(page.locator("tbody tr", { hasText: "hold 1 and last, read 8" })).toContainText("0.32 ±");
   });
@@ -174,8 +181,8 @@ test("a rod at its end, a saddle at its end, and a buzz, by touch", async ({ pag
   const act = hands.touch(page);
   const wren = await demoJob(page, demo.address, "wren");
   await page.goto(`${wren}/relief`);
-  await act.press("summary:has-text('will not turn')");
-  await act.press("button:has-text('slack, or without effect')");
+  await act.press("summary:has-text('stuck')");
+  await act.press("button:has-text('slack, or turns without effect')");
   await expect(headline(page)).toContainText("a setup cannot");
   await act.press("#undo button");
   await expect(page.locator("#done")).toBeVisible();
@@ -185,7 +192,7 @@ test("a rod at its end, a saddle at its end, and a buzz, by touch", async ({ pag
   await act.press("form:has(#f-held) button");
   await expect(page.locator("main")).toContainText("string 1 held at 2");
   const plover = await demoJob(page, demo.address, "plover");
-  await page.goto(`${plover}/height?string=1`);
+  await page.goto(`${plover}/action?string=1`);
   await act.write("#action-1", "8/64");
   await page.keyboard.press("Enter");
   await act.press("#keep-read");

@@ -5,17 +5,17 @@ test.use({ hasTouch: true });
 
 const headline = (page) => page.locator("main h2").first();
 
-// Reads every lane of a station at what is wanted until it wants nothing more.
+// Reads every lane of a station at its target until it wants nothing more.
 async function settle(page, act, what, lanes, value, digit = "") {
-  const place = { relief: "4", nut: "5", height: "6" }[what] ?? digit;
-  const field = what === "height" ? "action" : what;
+  const place = { relief: "4", nut: "5", action: "6" }[what] ?? digit;
+  const field = what;
   await act.press(`a[data-digit='${place}']`);
   await page.waitForURL(new RegExp({ reading: "intonation", pickup: "pickups" }[what] ?? what));
   for (let round = 0; round < 4; round += 1) {
     for (const lane of lanes) {
       const mark = await page.locator(`#${field}-${lane}`).getAttribute("aria-label");
       // A saddle is right when three readings agree, not one.
-      if (/within/.test(mark) && (what !== "reading" || round > 2)) continue;
+      if (/in spec/.test(mark) && (what !== "reading" || round > 2)) continue;
       await act.write(`#${field}-${lane}`, value(lane));
       await page.keyboard.press("Enter");
       await expect(page.locator(`#${field}-${lane}`)).toHaveValue("");
@@ -32,7 +32,7 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.choose("#f-usual_set", "light");
     await act.press("button:has-text('Work it out')");
     await expect(page.locator("main")).toContainText("claw, both screws");
-    await act.press("button:has-text('Make it so')");
+    await act.press("button:has-text('Fit this set')");
     await page.waitForURL(/\/plan/);
     await act.press("a[data-digit='3']");
     await expect(headline(page)).toContainText("Tune up to pitch");
@@ -43,16 +43,16 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.write("#balance-1", "2.5 mm");
     await page.keyboard.press("Enter");
     await expect(headline(page)).toHaveText("Leave the claw");
-    // What the plate moved is read again, station after station, and found right.
+    // What the plate moved is measured again, station after station, and found right.
     await expect(page.locator("#next")).toContainText("relief");
     await settle(page, act, "relief", [1, 2], () => "6 thou");
     await settle(page, act, "nut", [1, 2, 3, 4, 5, 6], () => "20 thou");
-    await settle(page, act, "height", [1, 2, 3, 4, 5, 6], (lane) => ["4/64", "4/64", "4.5/64", "4.5/64", "5/64", "5/64"][lane - 1]);
+    await settle(page, act, "action", [1, 2, 3, 4, 5, 6], (lane) => ["4/64", "4/64", "4.5/64", "4.5/64", "5/64", "5/64"][lane - 1]);
     await settle(page, act, "reading", [1, 2, 3, 4, 5, 6], () => "0", "7");
     await settle(page, act, "pickup", [1, 2, 3, 4, 5, 6], (lane) => (lane % 2 ? "4/64" : "6/64"), "8");
     await key(page, "p");
     await page.waitForURL(/plan/);
-    await expect(headline(page)).toContainText("Everything is right");
+    await expect(headline(page)).toContainText("Everything is in spec");
   });
 
   test(`a heavy set half a step down on a decked vibrato, by ${way}`, async ({ page, bench }) => {
@@ -65,14 +65,14 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.choose("#f-springs", "2");
     await act.press("button:has-text('Work it out')");
     // Too few are known before one string is off.
-    await expect(page.locator(".notice-stop")).toContainText(/2 springs cannot hold this where it is wanted: [345] could/);
+    await expect(page.locator(".notice-stop")).toContainText(/2 springs cannot hold this at its target: [345] could/);
     await act.choose("#f-springs", "5");
     await act.press("button:has-text('Work it out')");
     await expect(page.locator(".notice-stop")).toHaveCount(0);
-    await act.press("button:has-text('Make it so')");
+    await act.press("button:has-text('Fit this set')");
     await page.waitForURL(/\/plan/);
     await act.press("a[data-digit='3']");
-    await expect(headline(page)).toContainText("read the gap");
+    await expect(headline(page)).toContainText("measure the gap");
     await expect(page.locator("main")).toContainText("decked, dive only");
     await act.write("#balance-1", "4 mm");
     await page.keyboard.press("Enter");
@@ -80,16 +80,16 @@ for (const [way, hand] of Object.entries(hands)) {
     await expect(page.locator("main")).toContainText("can fly: glasses on");
     for (let round = 0; round < 5 && (await headline(page).textContent()).includes("Claw in"); round += 1) {
       await act.press("#done button");
-      await expect(headline(page)).toContainText("read the gap again");
+      await expect(headline(page)).toContainText("measure the gap again");
       await act.write("#balance-1", "flat");
       await page.keyboard.press("Enter");
-      await expect(headline(page)).not.toContainText("read the gap again");
+      await expect(headline(page)).not.toContainText("measure the gap again");
     }
     await expect(headline(page)).toHaveText("Leave the claw");
     await expect(page.locator("main")).toContainText(/Held down by \d+/);
     // One undo takes the whole change back, once what came after it is undone.
     await page.goto(`${job}/record`);
-    await expect(page.locator("main")).toContainText("Vibrato wanted decked");
+    await expect(page.locator("main")).toContainText("Vibrato target: decked");
     await expect(page.locator("main")).toContainText("5 springs, parallel");
   });
 
@@ -111,13 +111,13 @@ for (const [way, hand] of Object.entries(hands)) {
     await expect(page.locator("#undo button")).toHaveAttribute("title", /25.5 mm long/);
     await expect(headline(page)).toContainText("Spring tighter:");
     await act.press("#done button");
-    await expect(headline(page)).toContainText("read the gap again");
+    await expect(headline(page)).toContainText("measure the gap again");
     await act.write("#balance-1", "8 mm");
     await page.keyboard.press("Enter");
     await expect(headline(page)).toHaveText("Leave the spring");
   });
 
-  test(`another set and tuning are looked at, put on and taken back, by ${way}`, async ({ page, demo }) => {
+  test(`another set and tuning are looked at, put on and undone, by ${way}`, async ({ page, demo }) => {
     const act = hand(page);
     const avocet = await demoJob(page, demo.address, "avocet");
     await page.goto(`${avocet}/plan`);
@@ -126,11 +126,11 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.choose("#f-preset", "half a step down");
     await act.choose("#f-usual_set", "heavy, wound third");
     await act.press("button:has-text('Work it out')");
-    await expect(headline(page)).toContainText("N in all");
-    await expect(page.locator("main")).toContainText("pinches");
-    await act.press("button:has-text('Make it so')");
+    await expect(headline(page)).toContainText("N, ");
+    await expect(page.locator("main")).toContainText("binds");
+    await act.press("button:has-text('Fit this set')");
     await page.waitForURL(/\/plan/);
-    await expect(page.locator("main")).toContainText("read relief");
+    await expect(page.locator("main")).toContainText("measure relief");
     await expect(page.locator("header")).toContainText(".012");
     await act.press("#undo button");
     await expect(page.locator("header")).toContainText(".010");
@@ -140,9 +140,9 @@ for (const [way, hand] of Object.entries(hands)) {
     const act = hand(page);
     const avocet = await demoJob(page, demo.address, "avocet");
     await page.goto(`${avocet}/pickups`);
-    await expect(headline(page)).toContainText(/(Nearer|Away) \d\.\d+ mm/);
+    await expect(headline(page)).toContainText(/(Raise|Lower) \d\.\d+ mm/);
     await act.press("#done button");
-    await expect(headline(page)).toContainText("read the gap");
+    await expect(headline(page)).toContainText("measure the gap");
     // The rest is read; nothing is turned.
     for (let lane = 1; lane <= 6; lane += 1) {
       await act.write(`#pickup-${lane}`, lane % 2 ? "4/64" : "6/64");
@@ -154,12 +154,12 @@ for (const [way, hand] of Object.entries(hands)) {
     // The first string is lowered: the gaps of the treble side follow by themselves.
     const gap = () => page.locator("tbody tr", { hasText: "bridge, treble" }).locator("td").nth(2).textContent();
     const before = parseFloat(await gap());
-    await page.goto(`${avocet}/height?string=1`);
+    await page.goto(`${avocet}/action?string=1`);
     await act.press("summary:has-text('another amount')");
     await act.write("#f-turns", "1/4");
     await act.choose("#f-way", "down");
     await act.press("form:has(#f-turns) button");
-    await expect(page.locator("#undo button")).toHaveAttribute("title", /Height, string 1: 1\/4 turn down/);
+    await expect(page.locator("#undo button")).toHaveAttribute("title", /Action, saddle height, string 1: 1\/4 turn down/);
     await page.goto(`${avocet}/pickups`);
     await expect(page.locator("tbody tr", { hasText: "bridge, treble" })).toContainText("carried");
     expect(parseFloat(await gap())).toBeLessThan(before);
@@ -175,13 +175,13 @@ for (const [way, hand] of Object.entries(hands)) {
     await expect(pole).toContainText("2.4 mm");
     await expect(pole).toContainText("fixed");
     await act.press("a:has-text('bridge, bass')");
-    await act.press("summary:has-text('Other gaps')");
+    await act.press("summary:has-text('Another target')");
     await act.write("#f-pickup_treble", "2 mm");
     await act.write("#f-pickup_bass", "so near");
     await act.press("form:has(#f-pickup_bass) button");
     await expect(page.locator("#f-pickup_bass")).toHaveValue("so near");
     await act.write("#f-pickup_bass", "2.5 mm");
     await act.press("form:has(#f-pickup_bass) button");
-    await expect(page.locator("main")).toContainText("wanted 2.50 mm");
+    await expect(page.locator("main")).toContainText("target 2.50 mm");
   });
 }

@@ -69,7 +69,7 @@ for (const [way, hand] of Object.entries(hands)) {
       const act = hand(page);
       await page.goto(await demoJob(page, demo.address, "heron"));
       await act.press("a[aria-label^='String 6']");
-      await expect(headline(page)).toContainText("short of room");
+      await expect(headline(page)).toContainText("Out of travel");
       // The way out names its amount, and that amount is enough.
       const way = page.locator(".notice-stop").first();
       await expect(way).toContainText("move the bridge");
@@ -79,17 +79,17 @@ for (const [way, hand] of Object.entries(hands)) {
       await act.press("form:has(#f-bridge_move) button");
       await expect(page.locator("#f-bridge_move")).toHaveValue("");
       await act.press("a:has-text('Readings')");
-      await expect(page.locator("main")).not.toContainText(/String 6: the saddle is .* short of room/);
-      await expect(headline(page)).not.toContainText("short of room");
+      await expect(page.locator("main")).not.toContainText(/String 6: the saddle is .* out of travel/);
+      await expect(headline(page)).not.toContainText("Out of travel");
     });
 
-    test("a stuck screw, another amount than planned, and both taken back", async ({ page, bench }) => {
+    test("a stuck screw, another amount than planned, and both undone", async ({ page, bench }) => {
       const act = hand(page);
       const job = await openJob(page, bench.address);
       await page.goto(`${job}/intonation`);
       await read(page, 3, "+6.5");
       await act.press("a[aria-label^='String 3']");
-      await act.press("button:has-text('It will not turn')");
+      await act.press("button:has-text('Screw is stuck')");
       await expect(headline(page)).toContainText("do not force");
       await expect(page.locator("main")).toContainText("specialist");
       await act.press("button:has-text('It turns after all')");
@@ -98,13 +98,13 @@ for (const [way, hand] of Object.entries(hands)) {
       await act.press("summary:has-text('another amount')");
       await act.write("#f-turns", "2 1/2");
       await act.press("form:has(#f-turns) button");
-      await expect(headline(page)).toHaveText("Retune and read again");
+      await expect(headline(page)).toHaveText("Retune and measure again");
       // Taking it back stays with the string in hand.
       await act.press("#undo button");
       await expect(headline(page)).toContainText("turns clockwise");
       await expect(page.locator("tr.on")).toContainText("3");
       await act.press("#redo button");
-      await expect(headline(page)).toHaveText("Retune and read again");
+      await expect(headline(page)).toHaveText("Retune and measure again");
       await expect(page.locator("tr.on")).toContainText("3");
     });
 
@@ -117,7 +117,7 @@ for (const [way, hand] of Object.entries(hands)) {
       await act.write("#f-twelfth_treble", "3/64");
       await act.tick("[name=heights_measured]");
       await act.press("form:has(#f-twelfth_treble) button");
-      await expect(page.locator("#undo button")).toHaveAttribute("title", /Heights measured/);
+      await expect(page.locator("#undo button")).toHaveAttribute("title", /Action as it came, measured/);
       await act.write("#f-text", "jack is loose");
       await act.press("form:has(#f-text) button");
       await expect(page.locator("main")).toContainText("jack is loose");
@@ -131,17 +131,17 @@ for (const [way, hand] of Object.entries(hands)) {
       await expect(page.locator("section", { hasText: "ready" })).toContainText("Heron");
     });
 
-    test("a set for a wanted pull is proposed and put on", async ({ page, bench }) => {
+    test("a set for a wanted tension is proposed and put on", async ({ page, bench }) => {
       const act = hand(page);
       const job = await openJob(page, bench.address);
       await page.goto(`${job}/strings`);
-      await act.press("summary:has-text('wanted pull')");
+      await act.press("summary:has-text('wanted tension')");
       await act.choose("#f-wish", "gauges for a total pull");
       await act.write("#f-pull", "520 N");
       await act.press("form:has(#f-pull) button");
       await expect(page.locator("main")).toContainText("N against now");
-      await act.press("section[aria-label='Pull and stress'] button:has-text('Put these on')");
-      await expect(headline(page)).toContainText(/Pulls 5[12]\d/);
+      await act.press("section[aria-label='Pull and stress'] button:has-text('Fit this set')");
+      await expect(headline(page)).toContainText(/total tension .*\(5[12]\d N\)/);
       await expect(page.locator("main")).toContainText("more than before");
     });
 
@@ -168,7 +168,7 @@ for (const [way, hand] of Object.entries(hands)) {
         await page.goto(`${bench.address}/data`);
         const [chooser] = await Promise.all([page.waitForEvent("filechooser"), act.press("#document")]);
         await chooser.setFiles(file);
-        await act.press("button:has-text('Take it in')");
+        await act.press("button:has-text('Import')");
       };
       await takeIn(path);
       await expect(page.locator("h1")).toHaveText("No. 27 Heron");
@@ -177,7 +177,7 @@ for (const [way, hand] of Object.entries(hands)) {
       expect(again).toEqual(await readFile(path, "utf8"));
       await writeFile(info.outputPath("bad.json"), "{}");
       await takeIn(info.outputPath("bad.json"));
-      await expect(page.locator("[role=alert]")).toContainText("Nothing was taken in");
+      await expect(page.locator("[role=alert]")).toContainText("Nothing was imported");
     });
 
     test("what stands typed on a lane survives something else being kept", async ({ page, bench }) => {
@@ -188,7 +188,7 @@ for (const [way, hand] of Object.entries(hands)) {
       await read(page, 2, "+5 5.1 4.9");
       await expect(page.locator("#reading-5")).toHaveValue("-4.4");
       await act.press("#done button");
-      await expect(headline(page)).toHaveText("Retune and read again");
+      await expect(headline(page)).toHaveText("Retune and measure again");
       await expect(page.locator("#reading-5")).toHaveValue("-4.4");
       await act.press("#reading-5");
       await page.keyboard.press("Enter");
@@ -232,7 +232,7 @@ test("what is done while a change is on its way waits for its turn", async ({ pa
 
 test("what is typed while the page changes under the hands stays in its field", async ({ page, bench }) => {
   const job = await openJob(page, bench.address);
-  await page.goto(`${job}/height?string=1`);
+  await page.goto(`${job}/action?string=1`);
   const slowly = async (route) => {
     await new Promise((resolve) => setTimeout(resolve, 700));
     await route.continue();
@@ -247,7 +247,7 @@ test("what is typed while the page changes under the hands stays in its field", 
   await page.keyboard.type("0.5 mm", { delay: 250 });
   await expect(page.locator("#undo button")).toHaveAttribute("title", /all the way down/);
   await expect(page.locator("#f-thickness")).toHaveValue("0.5 mm");
-  expect(page.url()).toContain("/height");
+  expect(page.url()).toContain("/action");
   // At another place what is typed on is nobody's command.
   await page.click("a[data-digit='5']");
   await page.click("#f-thickness");

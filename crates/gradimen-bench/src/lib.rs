@@ -1,35 +1,30 @@
-//! The workflow of a setup: form text becomes a typed event, events an append-only journal,
-//! the journal folds into a job, the job into an estimate and a plan. Nothing else changes a job.
+//! The workflow of a setup, one way only: a command becomes events, events an append-only journal, the journal
+//! folds into the facts of a job, the facts give an estimate of the instrument, the estimate a plan, the plan
+//! text and drawings. Nothing else changes a job, and nothing imports against that flow.
 //!
-//! - [`record`]: measured values as they are kept. [`instrument`], [`hardware`]: what is set up.
-//! - [`event`], [`document`]: the journal and its file. [`job`]: the fold.
-//! - [`methods`]: the shop's defaults: tunings, sets, tuners, heights.
-//! - [`geometry`], [`setup`]: the estimate of neck, nut and heights, and their stations.
-//! - [`clearance`]: where strings touch. [`doubt`]: readings that cannot be right.
-//! - [`strings`]: the strings station. [`estimate`], [`plan`]: the intonation station.
-//! - [`findings`]: what stops or redirects a job. [`report`]: all of it for other programs.
-//! - [`what_if`]: another set, tuning or hand. [`whole`]: every move in the order of the bench.
-//! - [`summary`]: one line of the bench list.
+//! - [`model`]: places and readings, adjusters and amounts, targets, instruments, limits, the shop's defaults.
+//! - [`journal`]: events, their written forms old and new, history, documents. [`job`]: the fold.
+//! - [`estimate`]: what is known of the instrument. [`decision`]: measure, adjust, leave or stop.
+//! - [`stations`]: one folder a station of the bench. [`plan`]: all of them together, what-if, reading check.
+//! - [`text`]: the English. [`export`]: report, tables, the line of the job list.
+//!
+//! ```
+//! use gradimen_bench::{export::report::Report, job::Job, journal::Document};
+//!
+//! let text = include_str!("../../../docs/formats/examples/six-string-mid-work.json");
+//! let job = Job::fold(&Document::parse(text)?.events)?;
+//! let report = Report::of(&job)?;
+//! assert!(report.moves.iter().any(|step| step.station == "intonation"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
-pub mod balance;
-pub mod clearance;
-pub mod document;
-pub mod doubt;
+pub mod decision;
 pub mod estimate;
-pub mod event;
-pub mod findings;
-pub mod geometry;
-pub mod hardware;
-pub mod instrument;
+pub mod export;
+pub mod finding;
 pub mod job;
-mod kalman;
-pub mod methods;
+pub mod journal;
+pub mod model;
 pub mod plan;
-pub mod record;
-pub mod report;
-pub mod scale;
-pub mod setup;
-pub mod strings;
-pub mod summary;
-pub mod what_if;
-pub mod whole;
+pub mod stations;
+pub mod text;

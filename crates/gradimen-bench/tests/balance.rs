@@ -3,19 +3,8 @@
 
 mod common;
 
-use common::{fold, opened, put_on, usual_set};
-use gradimen_bench::balance::{BalanceAction, BalancePlan};
-use gradimen_bench::doubt::question;
-use gradimen_bench::event::{BalanceSchool, Event, Side, Strung, Tuning};
-use gradimen_bench::hardware::{BridgeFamily, VibratoRecord};
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::methods;
-use gradimen_bench::plan::{Plan, Verdict};
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::HeightAction;
-use gradimen_bench::summary::{Mark, Summary};
-use gradimen_bench::whole::{Station, WholePlan};
+use common::prelude::*;
+use common::{first_length, fold, opened, put_on, usual_set};
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::thread::Rotation;
 
@@ -30,47 +19,68 @@ fn vibrato(events: Vec<Event>) -> Job {
 }
 
 fn read(mm: f64) -> Event {
-    Event::BalanceRead {
-        gap: Some(Measured::mm(mm)),
-        kept: false,
+    Event::read(
+        Place::Gap,
+        Reading::Length {
+            length: Measurement::mm(mm),
+        },
+    )
+}
+
+fn per_turn(step: &Move) -> Length {
+    match step.sum {
+        Sum::Claw { per_turn } => per_turn,
+        _ => panic!("{step:?}"),
     }
 }
 
 fn balance(job: &Job) -> BalancePlan {
-    BalancePlan::of(job).unwrap()
+    BalancePlan::of(&known(job)).unwrap()
 }
 
 #[test]
 fn a_gap_that_does_not_fit_is_questioned_before_it_is_believed() {
     // Nothing is expected yet of a plate nobody has read.
-    assert!(question(&vibrato(vec![]), &read(6.0)).is_none());
+    assert!(ask(&vibrato(vec![]), &read(6.0)).is_none());
     let job = vibrato(vec![read(3.0), read(3.0)]);
-    assert!(question(&job, &read(3.2)).is_none());
-    let asked = question(&job, &read(6.0)).unwrap();
+    assert!(ask(&job, &read(3.2)).is_none());
+    let asked = ask(&job, &read(6.0)).unwrap();
     let doubled = &asked.slips[0];
-    assert!(doubled.says.contains("32nds"), "{:?}", asked.slips);
+    assert!(
+        text::questions::slip(doubled).contains("32nds"),
+        "{:?}",
+        asked.slips
+    );
     assert_eq!(doubled.instead, Some(read(3.0)));
-    assert!(asked.slips.last().unwrap().says.contains("pitch"));
+    assert!(text::questions::slip(asked.slips.last().unwrap()).contains("pitch"));
     // Pulled up, and read where the planned turn would bring it: turned, and not told.
     let high = vibrato(vec![read(4.6), read(4.6)]);
-    let after = balance(&high).next_move().unwrap().expected.value;
-    let untold = question(&high, &read((after.mm() * 10.0).round() / 10.0)).unwrap();
+    let after = first_length(balance(&high).next_move().unwrap()).value;
+    let untold = ask(&high, &read((after.mm() * 10.0).round() / 10.0)).unwrap();
     assert!(
         untold
             .slips
             .iter()
-            .any(|slip| slip.says.contains("Done not pressed")),
+            .any(|slip| text::questions::slip(slip).contains("Done not pressed")),
         "{:?}",
         untold.slips
     );
-    assert!(!asked.slips.iter().any(|slip| slip.says.contains("Done")));
+    assert!(
+        !asked
+            .slips
+            .iter()
+            .any(|slip| text::questions::slip(slip).contains("Done"))
+    );
     // Kept all the same, it weighs less than one that was believed.
-    let kept = Event::BalanceRead {
-        gap: Some(Measured::mm(6.0)),
-        kept: true,
-    };
-    assert!(question(&job, &kept).is_none());
-    let after = |event: Event| balance(&job.with(event).unwrap()).now.value.mm();
+    let kept = Event::read(
+        Place::Gap,
+        Reading::Length {
+            length: Measurement::mm(6.0),
+        },
+    )
+    .confirmed();
+    assert!(ask(&job, &kept).is_none());
+    let after = |event: Event| balance(&job.plus(event).unwrap()).now.value.mm();
     assert!(after(kept.clone()) > 3.0 && after(kept) < after(read(6.0)));
 }
 
@@ -79,18 +89,18 @@ fn a_plate_pulled_up_wants_the_claw_in() {
     let job = vibrato(vec![read(4.6)]);
     let plan = balance(&job);
     // A small float of 2 to 3 mm (common practice).
-    assert!((plan.target.mm() - 2.5).abs() < 1e-9 && plan.verdict == Verdict::Above);
+    assert!((plan.target.mm() - 2.5).abs() < 1e-9 && plan.verdict == Verdict::TooHigh);
     let step = plan.next_move().unwrap();
-    assert!(step.turns.value() > 0.0 && step.rotation == Rotation::Clockwise);
-    assert!(step.turns.value() <= 4.0 && step.per_turn < Length::ZERO);
-    assert!(step.expected.value < plan.now.value);
+    assert!(step.turns().value() > 0.0 && step.rotation == Some(Rotation::Clockwise));
+    assert!(step.turns().value() <= 4.0 && per_turn(step) < Length::ZERO);
+    assert!(first_length(step).value < plan.now.value);
     let low = balance(&vibrato(vec![read(0.6)]));
-    assert!(low.next_move().unwrap().turns.value() < 0.0);
+    assert!(low.next_move().unwrap().turns().value() < 0.0);
+    assert_eq!(balance(&vibrato(vec![read(2.5)])).action, Action::Leave);
     assert_eq!(
-        balance(&vibrato(vec![read(2.5)])).action,
-        BalanceAction::Leave
+        balance(&vibrato(Vec::new())).action,
+        Action::Measure(vec![Place::Gap])
     );
-    assert_eq!(balance(&vibrato(Vec::new())).action, BalanceAction::Read);
 }
 
 #[test]
@@ -98,12 +108,14 @@ fn the_first_turn_teaches_this_plate() {
     let before = balance(&vibrato(vec![read(4.5)]));
     let step = before.next_move().unwrap().clone();
     // It moved by half of what was expected.
-    let half = 4.5 - (4.5 - step.expected.value.mm()) / 2.0;
+    let half = 4.5 - (4.5 - first_length(&step).value.mm()) / 2.0;
     let turned = vec![
         read(4.5),
-        Event::ClawTurned {
-            turns: step.turns.value(),
-            apart: 0.0,
+        Event::Adjusted {
+            adjuster: Adjuster::Claw,
+            amount: Amount::Turns {
+                turns: step.turns().value(),
+            },
         },
         read(half),
     ];
@@ -115,7 +127,7 @@ fn the_first_turn_teaches_this_plate() {
     );
     let learned = after.next_move().unwrap();
     assert!(
-        learned.per_turn.abs() < step.per_turn.abs(),
+        per_turn(learned).abs() < per_turn(&step).abs(),
         "{learned:?} {step:?}"
     );
 }
@@ -124,7 +136,7 @@ fn the_first_turn_teaches_this_plate() {
 fn nines_to_tens_pull_the_plate_up_and_it_is_known_beforehand() {
     // Common practice: nines to tens pull the plate up and need the claw in; heights follow.
     let nines = vibrato(vec![put_on(1), read(2.5)]);
-    let tens = nines.with(put_on(0)).unwrap();
+    let tens = nines.plus(put_on(0)).unwrap();
     let (before, after) = (balance(&nines), balance(&tens));
     assert!(after.pull > before.pull * 1.1);
     assert!(
@@ -134,24 +146,23 @@ fn nines_to_tens_pull_the_plate_up_and_it_is_known_beforehand() {
     );
     assert_eq!(
         (after.action.clone(), after.verdict),
-        (BalanceAction::Read, Verdict::Recheck)
+        (Action::Measure(vec![Place::Gap]), Verdict::MeasureAgain)
     );
     let height = |job: &Job| job.geometry().heights(3).1.value;
     assert!(height(&tens) > height(&nines));
     // Read as it is predicted, it is turned in.
-    let read = tens.with(read(after.now.value.mm())).unwrap();
-    assert!(balance(&read).next_move().unwrap().turns.value() > 0.0);
+    let read = tens.plus(read(after.now.value.mm())).unwrap();
+    assert!(balance(&read).next_move().unwrap().turns().value() > 0.0);
 }
 
 #[test]
 fn a_decked_plate_has_to_hold_through_a_bend() {
-    let decked = Event::BalanceWanted {
-        school: BalanceSchool::Decked,
+    let decked = Event::Targeted {
+        wanted: Wanted::Balance {
+            school: BalanceSchool::Decked,
+        },
     };
-    let flat = Event::BalanceRead {
-        gap: None,
-        kept: false,
-    };
+    let flat = Event::read(Place::Gap, Reading::Flat);
     let plan = balance(&vibrato(vec![decked.clone(), flat.clone()]));
     assert_eq!(plan.target, Length::ZERO);
     // A whole step on the hardest string: its pull grows by 2^(1/3) - 1.
@@ -162,31 +173,42 @@ fn a_decked_plate_has_to_hold_through_a_bend() {
         let turned = vec![
             decked.clone(),
             flat.clone(),
-            Event::ClawTurned { turns, apart: 0.0 },
+            Event::Adjusted {
+                adjuster: Adjuster::Claw,
+                amount: Amount::Turns { turns },
+            },
             flat.clone(),
         ];
         balance(&vibrato(turned))
     };
     assert!(spare(6.0).spare > spare(2.0).spare);
-    assert!(spare(-6.0).action != BalanceAction::Leave);
-    assert_eq!(spare(6.0).action, BalanceAction::Leave);
+    assert!(spare(-6.0).action != Action::Leave);
+    assert_eq!(spare(6.0).action, Action::Leave);
 }
 
 #[test]
 fn too_few_springs_are_counted() {
     let heavy = vibrato(vec![
         put_on(3),
-        Event::SpringsHooked {
-            count: 2,
-            converging: false,
+        Event::Adjusted {
+            adjuster: Adjuster::Springs,
+            amount: Amount::Springs {
+                count: 2,
+                converging: false,
+            },
         },
-        Event::BalanceRead {
-            gap: Some(Measured::mm(8.0)),
-            kept: false,
-        },
+        Event::read(
+            Place::Gap,
+            Reading::Length {
+                length: Measurement::mm(8.0),
+            },
+        ),
     ]);
-    let plan = Plan::of(&heavy);
-    let BalanceAction::Springs(Some(count)) = plan.balance.as_ref().unwrap().action else {
+    let plan = plan_of(&heavy);
+    let Action::Stop(Stop::Springs {
+        enough: Some(count),
+    }) = plan.balance.as_ref().unwrap().action
+    else {
         panic!("{:?}", plan.balance)
     };
     assert!(count > 2, "{count}");
@@ -219,20 +241,23 @@ fn nonsense_is_refused() {
     let job = vibrato(Vec::new());
     for (event, says) in [
         (
-            Event::ClawTurned {
-                turns: 40.0,
-                apart: 0.0,
+            Event::Adjusted {
+                adjuster: Adjuster::Claw,
+                amount: Amount::Turns { turns: 40.0 },
             },
-            "at most 10",
+            "-10 to 10 turns",
         ),
         (
-            Event::SpringsHooked {
-                count: 7,
-                converging: false,
+            Event::Adjusted {
+                adjuster: Adjuster::Springs,
+                amount: Amount::Springs {
+                    count: 7,
+                    converging: false,
+                },
             },
             "1 to 5",
         ),
-        (read(25.0), "0 to 15 mm"),
+        (read(25.0), "0 mm to 15 mm"),
     ] {
         let error = job.accepts(&event).unwrap_err().to_string();
         assert!(error.contains(says), "{error}");
@@ -243,9 +268,9 @@ fn nonsense_is_refused() {
             .accepts(&read(2.0))
             .unwrap_err()
             .to_string()
-            .contains("without one")
+            .contains("has none on its record")
     );
-    assert!(BalancePlan::of(&fixed).is_none());
+    assert!(BalancePlan::of(&known(&fixed)).is_none());
 }
 
 fn tailed(family: BridgeFamily, events: Vec<Event>) -> Job {
@@ -257,16 +282,19 @@ fn a_tail_is_balanced_by_its_seat() {
     for family in [BridgeFamily::RockingTail, BridgeFamily::ArmTail] {
         let plan = balance(&tailed(family, Vec::new()));
         let level = plan.record.level_gap.middle();
-        assert_eq!((plan.target, &plan.action), (level, &BalanceAction::Read));
+        assert_eq!(
+            (plan.target, &plan.action),
+            (level, &Action::Measure(vec![Place::Gap]))
+        );
         // Pressed too low by its strings, it wants its seat up; then it goes as it was told.
         let low = level.mm() - 1.5;
         let plan = balance(&tailed(family, vec![read(low)]));
         let step = plan.next_move().unwrap().clone();
         assert!(
-            step.turns.value() > 0.0 && step.per_turn > Length::ZERO,
+            plan.turns_of(&step).value() > 0.0 && per_turn(&step) > Length::ZERO,
             "{step:?}"
         );
-        let words = step.in_words(plan.record.kind, step.turns);
+        let words = plan.record.kind.in_words(plan.turns_of(&step));
         let expects = if family == BridgeFamily::ArmTail {
             "put in"
         } else {
@@ -274,11 +302,20 @@ fn a_tail_is_balanced_by_its_seat() {
         };
         assert!(words.contains(expects), "{words}");
         let pitch = plan.record.claw_pitch.middle();
-        let by = Measured::mm(pitch.mm() * step.turns.value());
-        let moved = tailed(family, vec![read(low), Event::SeatMoved { by }]);
+        let by = Measurement::mm(pitch.mm() * plan.turns_of(&step).value());
+        let moved = tailed(
+            family,
+            vec![
+                read(low),
+                Event::Adjusted {
+                    adjuster: Adjuster::Seat,
+                    amount: Amount::Distance { distance: by },
+                },
+            ],
+        );
         let now = balance(&moved);
-        assert!((now.now.value - step.expected.value).abs() < Length::from_mm(0.05));
-        assert_eq!(now.verdict, Verdict::Recheck);
+        assert!((now.now.value - first_length(&step).value).abs() < Length::from_mm(0.05));
+        assert_eq!(now.verdict, Verdict::MeasureAgain);
         // The bridge before it stays where it is.
         let before = tailed(family, vec![read(low)]);
         assert_eq!(
@@ -301,42 +338,53 @@ fn a_tail_is_balanced_by_its_seat() {
 fn a_tail_has_neither_claw_nor_deck() {
     let tail = tailed(BridgeFamily::RockingTail, Vec::new());
     for event in [
-        Event::ClawTurned {
-            turns: 1.0,
-            apart: 0.0,
+        Event::Adjusted {
+            adjuster: Adjuster::Claw,
+            amount: Amount::Turns { turns: 1.0 },
         },
-        Event::BalanceRead {
-            gap: None,
-            kept: false,
+        Event::read(Place::Gap, Reading::Flat),
+        Event::Targeted {
+            wanted: Wanted::Balance {
+                school: BalanceSchool::Decked,
+            },
         },
-        Event::BalanceWanted {
-            school: BalanceSchool::Decked,
-        },
-        Event::ClawEnds {
-            treble: Measured::mm(5.0),
-            bass: Measured::mm(5.0),
-        },
+        Event::read(
+            Place::ClawEnds,
+            Reading::Ends {
+                treble: Measurement::mm(5.0),
+                bass: Measurement::mm(5.0),
+            },
+        ),
     ] {
         let says = tail.accepts(&event).unwrap_err().to_string();
-        assert!(says.contains("expected"), "{says}");
+        assert!(says.contains("tail"), "{says}");
     }
     let claw = vibrato(Vec::new());
-    let seat = Event::SeatMoved {
-        by: Measured::mm(1.0),
+    let seat = Event::Adjusted {
+        adjuster: Adjuster::Seat,
+        amount: Amount::Distance {
+            distance: Measurement::mm(1.0),
+        },
     };
     assert!(claw.accepts(&seat).is_err());
-    let far = Event::SeatMoved {
-        by: Measured::mm(9.0),
+    let far = Event::Adjusted {
+        adjuster: Adjuster::Seat,
+        amount: Amount::Distance {
+            distance: Measurement::mm(9.0),
+        },
     };
     assert!(
         tail.accepts(&far)
             .unwrap_err()
             .to_string()
-            .contains("at most 8 mm")
+            .contains("-8 mm to 8 mm")
     );
-    let long = Event::SpringMeasured {
-        length: Measured::mm(300.0),
-    };
+    let long = Event::read(
+        Place::Spring,
+        Reading::Length {
+            length: Measurement::mm(300.0),
+        },
+    );
     assert!(tail.accepts(&long).is_err());
 }
 
@@ -346,8 +394,11 @@ fn a_spring_measured_at_pitch_tells_its_rate() {
     // A longer spring at the same balance is a softer one: less of its rate for the same pull.
     let hooks = before.hooks[0].length;
     let with = |more: f64| {
-        let length = Measured::mm(hooks.mm() + more);
-        balance(&vibrato(vec![read(2.5), Event::SpringMeasured { length }]))
+        let length = Measurement::mm(hooks.mm() + more);
+        balance(&vibrato(vec![
+            read(2.5),
+            Event::read(Place::Spring, Reading::Length { length }),
+        ]))
     };
     let (longer, shorter) = (with(3.0), with(-3.0));
     assert!(longer.rate.value < before.rate.value && before.rate.value < shorter.rate.value);
@@ -370,19 +421,33 @@ fn a_spring_measured_at_pitch_tells_its_rate() {
 
 #[test]
 fn a_claw_that_is_askew_is_turned_side_by_side() {
-    let ends = |treble: f64, bass: f64| Event::ClawEnds {
-        treble: Measured::mm(treble),
-        bass: Measured::mm(bass),
+    let ends = |treble: f64, bass: f64| {
+        Event::read(
+            Place::ClawEnds,
+            Reading::Ends {
+                treble: Measurement::mm(treble),
+                bass: Measurement::mm(bass),
+            },
+        )
     };
     // Balanced, but the bass side stands 2 mm further out: one turn in there, one out at the treble.
     let plan = balance(&vibrato(vec![read(2.5), ends(8.0, 10.0)]));
     let step = plan.next_move().unwrap();
-    assert_eq!((step.turns.value(), step.apart.value()), (0.0, 1.0));
-    assert_eq!(step.turns_of(Side::Bass).value(), 1.0);
-    assert_eq!(step.turns_of(Side::Treble).value(), -1.0);
-    let turned = Event::ClawTurned {
-        turns: 0.0,
-        apart: 1.0,
+    assert_eq!(
+        step.amount,
+        Amount::Apart {
+            turns: 0.0,
+            apart: 1.0
+        }
+    );
+    assert_eq!(turns_of_side(step, Side::Bass).value(), 1.0);
+    assert_eq!(turns_of_side(step, Side::Treble).value(), -1.0);
+    let turned = Event::Adjusted {
+        adjuster: Adjuster::Claw,
+        amount: Amount::Apart {
+            turns: 0.0,
+            apart: 1.0,
+        },
     };
     let after = balance(&vibrato(vec![
         read(2.5),
@@ -390,26 +455,29 @@ fn a_claw_that_is_askew_is_turned_side_by_side() {
         turned,
         read(2.5),
     ]));
-    assert_eq!(after.action, BalanceAction::Leave);
+    assert_eq!(after.action, Action::Leave);
     let [treble, bass] = after.ends.unwrap();
     assert!((treble - bass).abs() < Length::from_mm(1e-9));
     // Half a millimetre is parallel.
     let plan = balance(&vibrato(vec![read(2.5), ends(8.0, 8.4)]));
-    assert_eq!(plan.action, BalanceAction::Leave);
+    assert_eq!(plan.action, Action::Leave);
 }
 
 #[test]
 fn a_claw_at_its_wall_is_known_before_it_is_turned() {
-    let wall = Event::ClawEnds {
-        treble: Measured::mm(1.5),
-        bass: Measured::mm(1.5),
-    };
-    let plan = Plan::of(&vibrato(vec![read(5.5), wall]));
+    let wall = Event::read(
+        Place::ClawEnds,
+        Reading::Ends {
+            treble: Measurement::mm(1.5),
+            bass: Measurement::mm(1.5),
+        },
+    );
+    let plan = plan_of(&vibrato(vec![read(5.5), wall]));
     let kinds: Vec<&str> = plan.findings.iter().map(|finding| finding.kind()).collect();
     assert!(kinds.contains(&"claw_spent"), "{kinds:?}");
     assert!(matches!(
         plan.balance.unwrap().action,
-        BalanceAction::Springs(_)
+        Action::Stop(Stop::Springs { .. })
     ));
 }
 
@@ -420,9 +488,14 @@ fn a_float_without_a_steady_rest_is_known_from_its_sheet() {
         if let Event::Opened(opened) = &mut event
             && let Some(sheet) = &mut opened.instrument.bridge.vibrato
         {
-            sheet.crown_back = Measured::mm(back);
+            sheet.crown_back = Measurement::mm(back);
         }
-        let plan = Plan::of(&fold(vec![event, Event::BalanceWanted { school }]));
+        let plan = plan_of(&fold(vec![
+            event,
+            Event::Targeted {
+                wanted: Wanted::Balance { school },
+            },
+        ]));
         let kinds: Vec<&str> = plan.findings.iter().map(|finding| finding.kind()).collect();
         kinds.contains(&"runs_away")
     };
@@ -437,39 +510,46 @@ fn heights_are_turned_for_the_plate_to_come() {
     // will lie too low, so the plan raises them now by what it would raise them then.
     let mut events = vec![read(9.0), read(9.0)];
     events.extend(common::straight());
-    events.extend((1..=6).map(|string| Event::ActionRead {
-        string,
-        fret: 12,
-        held: 0,
-        gap: Measured::mm(25.4 / 64.0 * (4.0 + f64::from(string - 1) / 5.0)),
-        kept: false,
+    events.extend((1..=6).map(|string| {
+        Event::read(
+            Place::Action {
+                string,
+                fret: 12,
+                held: 0,
+            },
+            Reading::Length {
+                length: Measurement::mm(25.4 / 64.0 * (4.0 + f64::from(string - 1) / 5.0)),
+            },
+        )
     }));
     let job = vibrato(events);
-    let now = Plan::of(&job);
+    let now = plan_of(&job);
     let claw = now.balance.as_ref().unwrap();
-    let lift = |plan: &Plan| match &plan.setup.height.adjusters[2].action {
-        HeightAction::Turn(step) => step.distance.mm(),
+    let lift = |plan: &Plan| match &plan.action.adjusters[2].action {
+        Action::Adjust(step) => step.distance.mm(),
         other => panic!("{other:?}"),
     };
     assert!(claw.to_come.1.mm() < -0.2, "{:?}", claw.to_come);
     assert!((lift(&now) + claw.to_come.1.mm()).abs() < 0.1);
     // Said again when its turn has come: the claw turned by all of it, the gap read where it was wanted.
     let step = claw.next_move().unwrap();
-    let turned = Event::ClawTurned {
-        turns: step.total.value(),
-        apart: 0.0,
+    let turned = Event::Adjusted {
+        adjuster: Adjuster::Claw,
+        amount: Amount::Turns {
+            turns: step.total.value(),
+        },
     };
-    let after = job.with(turned).unwrap().with(read(2.5)).unwrap();
-    let then = after.as_if_read();
-    assert!((lift(&Plan::of(&then)) - lift(&now)).abs() < 0.1);
+    let after = job.plus(turned).unwrap().plus(read(2.5)).unwrap();
+    let then = Plan::of(&known(&after).as_if_read());
+    assert!((lift(&then) - lift(&now)).abs() < 0.1);
     // The list for the bench has claw and heights, each once, the claw first.
-    let whole = WholePlan::of(&job, &now);
-    assert_eq!(whole.moves[0].station, Station::Balance);
+    let whole = JobPlan::of(&known(&job), &now);
+    assert_eq!(whole.moves[0].station, StationId::Balance);
     assert_eq!(
         whole
             .moves
             .iter()
-            .filter(|step| step.station == Station::Height)
+            .filter(|step| step.station == StationId::Action)
             .count(),
         6
     );
@@ -495,11 +575,11 @@ fn seats_go_by_turns_or_by_whole_washers() {
 
 #[test]
 fn the_bench_list_tells_how_the_vibrato_stands() {
-    let mark = |events: Vec<Event>| Summary::of(&vibrato(events)).balance;
+    let mark = |events: Vec<Event>| summary_of(&vibrato(events)).balance;
     assert_eq!(mark(vec![]), Some(Mark::Unread));
     assert_eq!(mark(vec![read(4.6)]), Some(Mark::Working));
     assert_eq!(mark(vec![read(2.5), read(2.5)]), Some(Mark::Within));
-    let fixed = Summary::of(&fold(vec![opened(
+    let fixed = summary_of(&fold(vec![opened(
         Kind::Guitar,
         6,
         BridgeFamily::FixedPlate,
@@ -537,9 +617,12 @@ fn a_locked_string_answers_more_for_it_stretches_less_of_itself() {
 
 #[test]
 fn converging_springs_are_told_one_by_one() {
-    let converging = Event::SpringsHooked {
-        count: 5,
-        converging: true,
+    let converging = Event::Adjusted {
+        adjuster: Adjuster::Springs,
+        amount: Amount::Springs {
+            count: 5,
+            converging: true,
+        },
     };
     let plan = balance(&vibrato(vec![converging, read(2.5)]));
     assert_eq!(plan.hooks.len(), 5);
@@ -554,24 +637,29 @@ fn converging_springs_are_told_one_by_one() {
 #[test]
 fn heavy_strings_half_a_step_down_decked() {
     // Common practice: five springs for heavy sets even a half step down.
-    let heavy = methods::sets(Kind::Guitar, 6)
+    let heavy = defaults::sets(Kind::Guitar, 6)
         .into_iter()
         .position(|usual| usual.strings[0].gauge.middle().thou() > 11.5)
         .unwrap();
-    let lower = &methods::tunings(Kind::Guitar, 6)[1];
-    let strung = Event::Strung {
+    let lower = &defaults::tunings(Kind::Guitar, 6)[1];
+    let strung = Event::Restrung {
         strung: Strung {
             set: usual_set(heavy),
             tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
         },
     };
-    let decked = Event::BalanceWanted {
-        school: BalanceSchool::Decked,
+    let decked = Event::Targeted {
+        wanted: Wanted::Balance {
+            school: BalanceSchool::Decked,
+        },
     };
     let springs = |count: u8| {
-        let hooked = Event::SpringsHooked {
-            count,
-            converging: false,
+        let hooked = Event::Adjusted {
+            adjuster: Adjuster::Springs,
+            amount: Amount::Springs {
+                count,
+                converging: false,
+            },
         };
         balance(&vibrato(vec![
             strung.clone(),
@@ -582,7 +670,7 @@ fn heavy_strings_half_a_step_down_decked() {
     };
     assert!(matches!(
         springs(2).action,
-        BalanceAction::Springs(Some(_)) | BalanceAction::Springs(None)
+        Action::Stop(Stop::Springs { .. })
     ));
     let five = springs(5);
     assert!(five.next_move().is_some(), "{:?}", five.action);

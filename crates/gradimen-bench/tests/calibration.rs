@@ -4,25 +4,19 @@
 
 mod common;
 
+use common::prelude::*;
 use std::collections::BTreeMap;
 
 use common::{fold, opened, tuner};
-use gradimen_bench::doubt::question;
-use gradimen_bench::event::{Event, Side};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
 use gradimen_core::quantity::Length;
-use gradimen_sim::{Chance, Odd, StandIn};
+use gradimen_sim::{Defects, Rng, SimulatedInstrument};
 
 const RUNS: u64 = 320;
 
 struct Run {
     job: Job,
-    stand_in: StandIn,
-    chance: Chance,
+    simulated: SimulatedInstrument,
+    rng: Rng,
 }
 
 /// An instrument somewhere in the middle of its job.
@@ -33,13 +27,14 @@ fn run(seed: u64) -> Run {
         (Kind::Baritone, 6, BridgeFamily::KnifeEdgeVibrato),
     ][seed as usize % 3];
     let mut events = vec![opened(kind, strings, family), tuner(0.1)];
-    let mut chance = Chance::new(seed * 6151 + 11);
-    let odd = Odd::usual(&mut chance, kind == Kind::Bass);
-    let mut stand_in = StandIn::hidden(&fold(events.clone()), odd, seed + 77).unwrap();
-    let steps = chance.between(4.0, 60.0) as usize;
+    let mut rng = Rng::new(seed * 6151 + 11);
+    let defects = Defects::usual(&mut rng, kind == Kind::Bass);
+    let mut simulated =
+        SimulatedInstrument::hidden(&known(&fold(events.clone())), defects, seed + 77).unwrap();
+    let steps = rng.between(4.0, 60.0) as usize;
     for _ in 0..steps {
-        let plan = Plan::of(&fold(events.clone()));
-        let told = stand_in.follow(&plan).unwrap();
+        let known = known(&fold(events.clone()));
+        let told = simulated.follow(&known, &Plan::of(&known)).unwrap();
         if told.is_empty() {
             break;
         }
@@ -47,8 +42,8 @@ fn run(seed: u64) -> Run {
     }
     Run {
         job: fold(events),
-        stand_in,
-        chance,
+        simulated,
+        rng,
     }
 }
 
@@ -56,49 +51,47 @@ fn run(seed: u64) -> Run {
 fn one_sigma_holds_two_times_in_three() {
     let mut counts: BTreeMap<&str, (u32, u32)> = BTreeMap::new();
     for seed in 0..RUNS {
-        let Run { job, stand_in, .. } = run(seed);
-        let plan = Plan::of(&job);
+        let Run { job, simulated, .. } = run(seed);
+        let plan = plan_of(&job);
         let mut note = |what, off: f64, sigma: f64| {
             let entry = counts.entry(what).or_default();
             entry.1 += 1;
             entry.0 += u32::from(off.abs() <= sigma);
         };
-        let span = plan.setup.targets.relief_span;
-        for (side, known) in Side::ALL.into_iter().zip(&plan.setup.relief.sides) {
+        let span = plan.targets.relief_span;
+        for (side, known) in Side::ALL.into_iter().zip(&plan.relief.sides) {
             if known.last.is_some() {
-                let off = known.now.value - stand_in.relief(side, span);
+                let off = known.now.value - simulated.relief(side, span);
                 note("relief", off.mm(), known.now.sigma.mm());
             }
         }
         for slot in plan
-            .setup
             .nut
             .strings
             .iter()
             .filter(|slot| slot.quantity.last.is_some())
         {
-            let off = slot.quantity.now.value - stand_in.first_fret(slot.string, 0);
+            let off = slot.quantity.now.value - simulated.first_fret(slot.string, 0);
             note("nut", off.mm(), slot.quantity.now.sigma.mm());
         }
-        let fret = plan.setup.height.fret;
+        let fret = plan.action.fret;
         for on in plan
-            .setup
-            .height
+            .action
             .strings
             .iter()
             .filter(|on| on.quantity.last.is_some())
         {
-            let off = on.quantity.now.value - stand_in.action(on.string, fret);
+            let off = on.quantity.now.value - simulated.action(on.string, fret);
             note("height", off.mm(), on.quantity.now.sigma.mm());
         }
-        for saddle in &plan.saddles {
+        for saddle in &plan.intonation.saddles {
             for known in saddle
                 .estimate
                 .strings
                 .iter()
                 .filter(|known| known.count > 0)
             {
-                let off = known.error.value - stand_in.cents(known.string).unwrap();
+                let off = known.error.value - simulated.cents(known.string).unwrap();
                 note("intonation", off.value(), known.error.sigma.value());
             }
         }
@@ -122,34 +115,35 @@ fn one_sigma_holds_two_times_in_three() {
 
 /// One more reading of something, as it would honestly be read.
 fn honest(run: &mut Run, plan: &Plan) -> Event {
-    let string = 1 + (run.chance.between(0.0, 3.999) as u8);
-    match run.chance.between(0.0, 4.0) as u8 {
+    let string = 1 + (run.rng.between(0.0, 3.999) as u8);
+    match run.rng.between(0.0, 4.0) as u8 {
         0 => run
-            .stand_in
-            .read_relief(Side::Bass, plan.setup.targets.relief_span),
-        1 => run.stand_in.read_nut(string, 0),
-        2 => run.stand_in.read_action(string, plan.setup.height.fret),
-        _ => run.stand_in.read_cents(string).unwrap(),
+            .simulated
+            .read_relief(Side::Bass, plan.targets.relief_span),
+        1 => run.simulated.read_nut(string, 0),
+        2 => run.simulated.read_action(string, plan.action.fret),
+        _ => run.simulated.read_cents(string).unwrap(),
     }
 }
 
 /// The same reading with a slip of units or sign.
 fn slipped(event: &Event) -> Event {
     let mut slip = event.clone();
-    let scaled = |gap: &Measured, factor: f64| {
+    let scaled = |gap: &Measurement, factor: f64| {
         let value = gap.middle() * factor;
-        Measured::mm((value.mm() * 1000.0).round() / 1000.0)
+        Measurement::mm((value.mm() * 1000.0).round() / 1000.0)
     };
-    match &mut slip {
+    let Event::Read { place, value, .. } = &mut slip else {
+        return slip;
+    };
+    match (place, value) {
         // 32nds for 64ths.
-        Event::ActionRead { gap, .. } => *gap = scaled(gap, 2.0),
+        (Place::Action { .. }, Reading::Length { length }) => *length = scaled(length, 2.0),
         // Thousandths for hundredths of a millimetre.
-        Event::NutRead { gap, .. } => *gap = scaled(gap, 2.54),
-        Event::ReliefRead {
-            seen: gradimen_bench::event::Gap::Open { gap },
-            ..
-        } => *gap = scaled(gap, 2.54),
-        Event::IntonationRead { cents, .. } => *cents += 12.0,
+        (Place::Nut { .. } | Place::Relief { .. }, Reading::Length { length }) => {
+            *length = scaled(length, 2.54);
+        }
+        (_, Reading::Note { cents, .. }) => *cents += 12.0,
         _ => {}
     }
     slip
@@ -160,43 +154,40 @@ fn slips_are_asked_about_and_honest_readings_are_not() {
     let (mut asked, mut honest_count, mut caught, mut slips) = (0_u32, 0_u32, 0_u32, 0_u32);
     for seed in 0..RUNS {
         let mut run = run(seed);
-        let plan = Plan::of(&run.job);
+        let plan = plan_of(&run.job);
         for _ in 0..4 {
             let reading = honest(&mut run, &plan);
             honest_count += 1;
-            asked += u32::from(question(&run.job, &reading).is_some());
+            asked += u32::from(ask(&run.job, &reading).is_some());
             // Only what was read before can be known well enough.
-            let known = match &reading {
-                Event::ActionRead { string, .. } => {
-                    plan.setup.height.strings[usize::from(string - 1)]
+            let Event::Read { place, value, .. } = &reading else {
+                continue;
+            };
+            let known = match *place {
+                Place::Action { string, .. } => {
+                    plan.action.strings[usize::from(string - 1)]
                         .quantity
                         .fresh()
                         > 0
                 }
-                Event::NutRead { string, .. } => {
-                    plan.setup.nut.strings[usize::from(string - 1)]
-                        .quantity
-                        .fresh()
-                        > 0
+                Place::Nut { string, .. } => {
+                    plan.nut.strings[usize::from(string - 1)].quantity.fresh() > 0
                 }
-                Event::ReliefRead {
-                    seen: gradimen_bench::event::Gap::Open { gap },
-                    ..
-                } => plan.setup.relief.sides[1].fresh() > 0 && gap.middle() > Length::from_mm(0.1),
-                Event::IntonationRead { string, .. } => {
-                    plan.saddle_of(*string).is_some_and(|saddle| {
-                        saddle
-                            .estimate
-                            .strings
-                            .iter()
-                            .any(|on| on.string == *string && on.count > 0)
+                Place::Relief { .. } => {
+                    let seen = value.length().map_or(Length::ZERO, Measurement::middle);
+                    plan.relief.sides[1].fresh() > 0 && seen > Length::from_mm(0.1)
+                }
+                Place::Intonation { string, .. } => {
+                    plan.intonation.saddle_of(string).is_some_and(|saddle| {
+                        let mut strings = saddle.estimate.strings.iter();
+                        strings.any(|on| on.string == string && on.count > 0)
                     })
                 }
                 _ => false,
             };
             if known {
                 slips += 1;
-                caught += u32::from(question(&run.job, &slipped(&reading)).is_some());
+                caught += u32::from(ask(&run.job, &slipped(&reading)).is_some());
             }
         }
     }

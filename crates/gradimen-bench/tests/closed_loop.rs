@@ -4,27 +4,41 @@
 
 mod common;
 
-use std::collections::BTreeMap;
+use common::prelude::*;
+use std::collections::{BTreeMap, BTreeSet};
 
 use common::{fold, opened, tuner};
-use gradimen_bench::event::{Event, HeightAdjuster, Side};
-use gradimen_bench::hardware::{BridgeFamily, Lifts};
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::tolerance;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::ReliefAction;
 use gradimen_core::quantity::{Cents, Length};
-use gradimen_sim::{Chance, Odd, StandIn, Tuner};
+use gradimen_sim::{Defects, Rng, SimulatedInstrument, Tuner};
 
 /// What was turned how often, by adjuster.
 type Moves = BTreeMap<(&'static str, String), usize>;
 
+/// What a move turned, if it is one: its kind, and which of them.
+fn turned(event: &Event) -> Option<(&'static str, String)> {
+    let Event::Adjusted { adjuster, .. } = event else {
+        return None;
+    };
+    Some(match *adjuster {
+        Adjuster::TrussRod => ("rod, rounds", String::new()),
+        Adjuster::NutSlots { strings } => ("nut slot", strings.to_string()),
+        Adjuster::SaddleHeight { string } => ("height screw", string.to_string()),
+        Adjuster::Post { side } => ("height screw", side.key().to_owned()),
+        Adjuster::SaddleDrive { string } => ("saddle screw", string.to_string()),
+        Adjuster::PickupScrew { pickup, side } => {
+            ("pickup screw", format!("{pickup} {}", side.key()))
+        }
+        Adjuster::Claw => ("claw", String::new()),
+        Adjuster::Springs => ("springs", String::new()),
+        other => panic!("{other:?} is not turned here"),
+    })
+}
+
 struct Bench {
     events: Vec<Event>,
-    stand_in: StandIn,
+    simulated: SimulatedInstrument,
     moves: Moves,
+    filed: BTreeSet<u8>,
     readings: usize,
 }
 
@@ -53,7 +67,7 @@ fn opening(seed: u64) -> Event {
     {
         // A fan of scales.
         opened.instrument.scales = (0..strings)
-            .map(|index| Measured::mm(635.0 + 7.0 * f64::from(index)))
+            .map(|index| Measurement::mm(635.0 + 7.0 * f64::from(index)))
             .collect();
     }
     event
@@ -63,14 +77,15 @@ impl Bench {
     fn new(seed: u64) -> Self {
         let events = vec![opening(seed), tuner(PEDAL.step.value())];
         let job = fold(events.clone());
-        let mut chance = Chance::new(seed.wrapping_mul(977) + 5);
-        let odd = Odd::usual(&mut chance, job.instrument().kind == Kind::Bass);
+        let mut rng = Rng::new(seed.wrapping_mul(977) + 5);
+        let defects = Defects::usual(&mut rng, job.instrument().kind == Kind::Bass);
         Self {
-            stand_in: StandIn::hidden(&job, odd, seed + 1000)
+            simulated: SimulatedInstrument::hidden(&known(&job), defects, seed + 1000)
                 .unwrap()
                 .read_with(PEDAL),
             events,
             moves: Moves::new(),
+            filed: BTreeSet::new(),
             readings: 0,
         }
     }
@@ -85,43 +100,29 @@ impl Bench {
     }
 
     fn moved(&mut self, what: &'static str, which: String, event: Event) {
+        if what == "nut slot" {
+            self.filed.extend(which.parse::<u8>());
+        }
         *self.moves.entry((what, which)).or_default() += 1;
         self.events.push(event);
     }
 
     /// One thing to do, by the plan; false when there is nothing left.
     fn follow(&mut self) -> bool {
-        let plan = Plan::of(&self.job());
+        let known = known(&self.job());
+        let plan = Plan::of(&known);
         assert_ne!(
-            plan.setup.relief.action,
-            ReliefAction::Blocked,
+            plan.relief.action,
+            Action::Stop(Stop::Neck),
             "{:?}",
-            plan.setup.relief.faults
+            plan.relief.faults
         );
-        let events = self.stand_in.follow(&plan).unwrap();
+        let events = self.simulated.follow(&known, &plan).unwrap();
         let goes_on = !events.is_empty();
         for event in events {
-            match &event {
-                Event::RodTurned { .. } => self.moved("rod, rounds", String::new(), event),
-                Event::NutMoved { strings, .. } => {
-                    let slot = strings[0].to_string();
-                    self.moved("nut slot", slot, event);
-                }
-                Event::HeightMoved { adjuster, .. } => {
-                    let key = adjuster.key();
-                    self.moved("height screw", key, event);
-                }
-                Event::SaddleMoved { string, .. } => {
-                    let saddle = string.to_string();
-                    self.moved("saddle screw", saddle, event);
-                }
-                Event::PickupTurned { pickup, side, .. } => {
-                    let screw = format!("{pickup} {}", side.key());
-                    self.moved("pickup screw", screw, event);
-                }
-                Event::ClawTurned { .. } => self.moved("claw", String::new(), event),
-                Event::SpringsHooked { .. } => self.moved("springs", String::new(), event),
-                _ => self.read(event),
+            match turned(&event) {
+                Some((what, which)) => self.moved(what, which, event),
+                None => self.read(event),
             }
         }
         goes_on
@@ -137,8 +138,8 @@ impl Bench {
             *entry = entry.max(off.abs());
         };
         let span = targets.relief_span;
-        let both =
-            Side::ALL.map(|side| (self.stand_in.relief(side, span) - targets.relief.middle()).mm());
+        let both = Side::ALL
+            .map(|side| (self.simulated.relief(side, span) - targets.relief.middle()).mm());
         let relief = job.geometry().relief(Side::Bass, span.span()).unwrap();
         let plain = job
             .geometry()
@@ -158,31 +159,45 @@ impl Bench {
         let fixed = job.instrument().bridge.lifts() == Lifts::TwoPosts;
         for string in 1..=job.instrument().strings {
             let share = f64::from(string - 1) / f64::from(job.instrument().strings - 1);
-            let between = |treble: &Measured, bass: &Measured| {
+            let between = |treble: &Measurement, bass: &Measurement| {
                 treble.middle() * (1.0 - share) + bass.middle() * share
             };
-            let nut = self.stand_in.first_fret(string, 0)
+            let nut = self.simulated.first_fret(string, 0)
                 - between(&targets.nut_treble, &targets.nut_bass);
             if nut > Length::ZERO {
                 note("nut", nut.mm());
+            } else if self.filed.contains(&string) {
+                // What was taken off cannot be put back.
+                note("nut, filed too low", nut.mm());
             }
             if !fixed || string == 1 || string == job.instrument().strings {
-                let action = self.stand_in.action(string, targets.action_fret)
+                let action = self.simulated.action(string, targets.action_fret)
                     - between(&targets.action_treble, &targets.action_bass);
                 note("height", action.mm());
             }
-            if job.saddles().iter().all(|saddle| saddle.strings.len() == 1) {
-                note("intonation", self.stand_in.cents(string).unwrap().value());
-            }
+        }
+        for saddle in job.saddles() {
+            let cents: Vec<f64> = saddle
+                .strings
+                .iter()
+                .map(|string| self.simulated.cents(*string).unwrap().value())
+                .collect();
+            let mean = cents.iter().sum::<f64>() / cents.len() as f64;
+            // Two strings on one saddle share what is left between them.
+            note(
+                if cents.len() == 1 {
+                    "intonation"
+                } else {
+                    "intonation, shared"
+                },
+                mean,
+            );
         }
         for (pickup, record) in (0_u8..).zip(&job.instrument().pickups) {
-            for (side, target) in Side::ALL
-                .into_iter()
-                .zip(gradimen_bench::methods::pickup_target(record.family))
-            {
+            for (side, target) in Side::ALL.into_iter().zip(pickup_target(record.family)) {
                 note(
                     "pickups",
-                    (self.stand_in.pickup_gap(pickup, side) - target).mm(),
+                    (self.simulated.pickup_gap(pickup, side) - target).mm(),
                 );
             }
         }
@@ -201,20 +216,21 @@ fn by_hand(seed: u64) -> (Moves, usize) {
     let screw = job.instrument().bridge.intonation.pitch.middle().mm();
     let strings = job.instrument().strings;
     let gap = |event: &Event| match event {
-        Event::ReliefRead {
-            seen: gradimen_bench::event::Gap::Open { gap },
+        Event::Read {
+            value: Reading::Length { length },
             ..
-        }
-        | Event::ActionRead { gap, .. }
-        | Event::NutRead { gap, .. } => gap.middle().mm(),
-        Event::IntonationRead { cents, .. } => *cents,
+        } => length.middle().mm(),
+        Event::Read {
+            value: Reading::Note { cents, .. },
+            ..
+        } => *cents,
         _ => 0.0,
     };
     for _round in 0..4 {
         let before: usize = bench.moves.values().sum();
         let (mut eighth, mut last) = (0.125, 0.0);
         for _ in 0..12 {
-            let event = bench.stand_in.read_relief(Side::Bass, targets.relief_span);
+            let event = bench.simulated.read_relief(Side::Bass, targets.relief_span);
             let off = gap(&event) - targets.relief.middle().mm();
             bench.read(event);
             if off.abs() <= 0.03 {
@@ -224,18 +240,18 @@ fn by_hand(seed: u64) -> (Moves, usize) {
                 eighth /= 2.0;
             }
             last = off;
-            let event = bench.stand_in.turn_rod(eighth * off.signum());
+            let event = bench.simulated.turn_rod(eighth * off.signum());
             bench.moved("rod, rounds", String::new(), event);
         }
         for string in 1..=strings {
             for _ in 0..3 {
-                let event = bench.stand_in.read_nut(string, 0);
+                let event = bench.simulated.read_nut(string, 0);
                 let off = gap(&event) - targets.nut_treble.middle().mm();
                 bench.read(event);
                 if off <= tolerance::NUT.mm() {
                     break;
                 }
-                let event = bench.stand_in.file(string, Length::from_mm(off * 0.6));
+                let event = bench.simulated.file(string, Length::from_mm(off * 0.6));
                 bench.moved("nut slot", string.to_string(), event);
             }
         }
@@ -248,12 +264,12 @@ fn by_hand(seed: u64) -> (Moves, usize) {
             let wanted = targets.action_treble.middle().mm() * (1.0 - share)
                 + targets.action_bass.middle().mm() * share;
             let adjuster = match (posts, string) {
-                (false, _) => HeightAdjuster::String(string),
-                (true, 1) => HeightAdjuster::Post(Side::Treble),
-                (true, _) => HeightAdjuster::Post(Side::Bass),
+                (false, _) => Adjuster::SaddleHeight { string },
+                (true, 1) => Adjuster::Post { side: Side::Treble },
+                (true, _) => Adjuster::Post { side: Side::Bass },
             };
             for _ in 0..6 {
-                let event = bench.stand_in.read_action(string, targets.action_fret);
+                let event = bench.simulated.read_action(string, targets.action_fret);
                 let off = gap(&event) - wanted;
                 bench.read(event);
                 if off.abs() <= tolerance::ACTION.mm() {
@@ -265,8 +281,9 @@ fn by_hand(seed: u64) -> (Moves, usize) {
                 } else {
                     turns
                 };
-                let event = bench.stand_in.turn_height(adjuster, turns);
-                bench.moved("height screw", adjuster.key(), event);
+                let event = bench.simulated.turn_height(adjuster, turns);
+                let (what, which) = turned(&event).unwrap();
+                bench.moved(what, which, event);
             }
         }
         for saddle in job
@@ -277,7 +294,7 @@ fn by_hand(seed: u64) -> (Moves, usize) {
             let string = saddle.strings[0];
             let (mut step, mut last) = (0.5 / screw, 0.0);
             for _ in 0..10 {
-                let event = bench.stand_in.read_cents(string).unwrap();
+                let event = bench.simulated.read_cents(string).unwrap();
                 let off = gap(&event);
                 bench.read(event);
                 if off.abs() <= 1.0 {
@@ -287,7 +304,7 @@ fn by_hand(seed: u64) -> (Moves, usize) {
                     step /= 2.0;
                 }
                 last = off;
-                let event = bench.stand_in.turn_saddle(string, step * off.signum());
+                let event = bench.simulated.turn_saddle(string, step * off.signum());
                 bench.moved("saddle screw", string.to_string(), event);
             }
         }
@@ -370,6 +387,12 @@ fn every_adjuster_is_touched_about_once() {
             format!("{hand_mean:.2} | {hand_most}")
         };
         println!("| {what} | {mean:.2} | {most} | {hand} |");
+        if hand_most > 0 {
+            assert!(
+                mean < hand_mean,
+                "{what}: {mean} by the plan, {hand_mean} by trial"
+            );
+        }
         kept.push((what, mean, most));
     }
     println!(
@@ -381,10 +404,19 @@ fn every_adjuster_is_touched_about_once() {
         assert!(mean <= 1.3, "{what}: {mean}");
         assert!(most <= 3, "{what}: {most}");
     }
-    // In spec: within the tolerance and what the tool itself cannot tell.
+    // In spec: within the tolerance and what the tool itself cannot tell: of a rule in half 64ths half a division
+    // and twice the scatter of the hand, 0.22 mm.
     assert!(worst["relief"] < tolerance::RELIEF.mm() + 0.04, "{worst:?}");
     assert!(worst["nut"] < tolerance::NUT.mm() + 0.05, "{worst:?}");
     assert!(worst["height"] < tolerance::ACTION.mm() + 0.2, "{worst:?}");
+    assert!(
+        worst["nut, filed too low"] < tolerance::NUT.mm() + 0.03,
+        "{worst:?}"
+    );
     assert!(worst["intonation"] < 2.0, "{worst:?}");
-    assert!(worst["pickups"] < tolerance::PICKUP.mm() + 0.2, "{worst:?}");
+    assert!(worst["intonation, shared"] < 2.0, "{worst:?}");
+    assert!(
+        worst["pickups"] < tolerance::PICKUP.mm() + 0.22,
+        "{worst:?}"
+    );
 }

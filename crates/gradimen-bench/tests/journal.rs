@@ -3,15 +3,10 @@
 
 mod common;
 
+use common::prelude::*;
 use common::{fold, guitar, journal, opened, read, strung};
-use gradimen_bench::document::{Document, DocumentError};
-use gradimen_bench::event::{Event, Stage};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::{Job, JobError};
-use gradimen_bench::record::{Make, Measured, StringRecord, Weighing};
-use gradimen_bench::report::Report;
-use gradimen_bench::strings::{self, Wish};
+use gradimen_bench::journal::HistoryError;
+use gradimen_bench::stations::strings::{self, TensionGoal};
 use gradimen_core::quantity::Force;
 use proptest::prelude::*;
 
@@ -23,23 +18,32 @@ fn start() -> Event {
 fn event(pick: u8, string: u8, value: f64) -> Event {
     match pick % 8 {
         0 => read(string, value),
-        1 => Event::SaddleMoved {
-            string,
-            turns: (value * 2.0).round() / 8.0,
+        1 => Event::Adjusted {
+            adjuster: Adjuster::SaddleDrive { string },
+            amount: Amount::Turns {
+                turns: (value * 2.0).round() / 8.0,
+            },
         },
-        2 => Event::StringsAged { old: value > 0.0 },
+        2 => Event::Observed {
+            what: Observation::Strings { old: value > 0.0 },
+        },
         3 => Event::Noted {
             text: format!("note {value:.1}"),
         },
-        4 => Event::StageSet {
+        4 => Event::Staged {
             stage: Stage::OnBench,
         },
-        5 => Event::RoomMeasured {
-            string,
-            behind: Measured::mm(value.abs()),
+        5 => Event::read(
+            Place::Room { string },
+            Reading::Length {
+                length: Measurement::mm(value.abs()),
+            },
+        ),
+        6 => Event::Ended {
+            adjuster: Adjuster::SaddleDrive { string },
+            how: End::Stuck,
         },
-        6 => Event::ScrewStuck { string },
-        _ => Event::Strung {
+        _ => Event::Restrung {
             strung: strung(Kind::Guitar, 6),
         },
     }
@@ -69,14 +73,14 @@ proptest! {
         let after = guitar(vec![read(1, 2.0), done.clone()]);
         let undo = after.undo().unwrap();
         let undone = guitar(vec![read(1, 2.0), done.clone(), undo.clone()]);
-        let (mut was, mut is) = (Report::of(&before), Report::of(&undone));
+        let (mut was, mut is) = (report_of(&before), report_of(&undone));
         was.seq = 0;
         is.seq = 0;
         prop_assert_eq!(was, is);
         prop_assert_eq!(before.stage(), undone.stage());
         let redo = undone.redo().unwrap();
         let again = guitar(vec![read(1, 2.0), done, undo, redo]);
-        prop_assert_eq!(Report::of(&again).quantities, Report::of(&after).quantities);
+        prop_assert_eq!(report_of(&again).quantities, report_of(&after).quantities);
         prop_assert!(again.redo().is_none());
     }
 
@@ -90,7 +94,7 @@ proptest! {
         let back = Document::parse(&text).unwrap();
         prop_assert_eq!(back.to_json().unwrap(), text);
         prop_assert_eq!(&back, &document);
-        prop_assert_eq!(back.fold().unwrap(), document.fold().unwrap());
+        prop_assert_eq!(Job::fold(&back.events).unwrap(), Job::fold(&document.events).unwrap());
     }
 }
 
@@ -108,7 +112,10 @@ fn a_new_event_ends_what_could_be_redone() {
         "opening a job is not undone"
     );
     assert_eq!(
-        job.lines().iter().map(|line| line.live).collect::<Vec<_>>(),
+        job.entries()
+            .iter()
+            .map(|entry| job.counts(entry))
+            .collect::<Vec<_>>(),
         [true, false, true, true]
     );
 }
@@ -119,10 +126,11 @@ fn refuses_journals_that_cannot_be() {
     assert_eq!(Job::fold(&[]), Err(JobError::NotOpened));
     assert_eq!(
         Job::fold(&[entries[0].clone(), entries[2].clone()]),
-        Err(JobError::Sequence {
+        Err(HistoryError::Sequence {
             expected: 2,
             found: 3
-        })
+        }
+        .into())
     );
     assert!(matches!(
         Job::fold(&journal(vec![read(1, 1.0)])),
@@ -133,15 +141,15 @@ fn refuses_journals_that_cannot_be() {
         Err(JobError::OpenedTwice(2))
     ));
     let wild = journal(vec![start(), Event::Undone { target: 9 }]);
-    assert_eq!(Job::fold(&wild), Err(JobError::UndoTarget(9)));
+    assert_eq!(Job::fold(&wild), Err(HistoryError::UndoTarget(9).into()));
     let mut later = entries;
     later[1].version = 99;
     assert!(matches!(
         Job::fold(&later),
-        Err(JobError::Version {
+        Err(JobError::History(HistoryError::Version {
             seq: 2,
             version: 99
-        })
+        }))
     ));
 }
 
@@ -154,22 +162,31 @@ fn refuses_events_that_cannot_be() {
         common::read_at(1, 30, 1.0),
         read(1, 250.0),
         read(1, f64::NAN),
-        Event::SaddleMoved {
-            string: 1,
-            turns: f64::INFINITY,
-        },
-        Event::SaddleTurnedRound { string: 1 },
-        Event::CoreMeasured {
-            string: 1,
-            core: Measured::mm(0.2),
-        },
-        Event::CutOffWeighed {
-            string: 6,
-            weighing: Weighing {
-                length: Measured::mm(100.0),
-                grams: 7.0,
+        Event::Adjusted {
+            adjuster: Adjuster::SaddleDrive { string: 1 },
+            amount: Amount::Turns {
+                turns: f64::INFINITY,
             },
         },
+        Event::Adjusted {
+            adjuster: Adjuster::SaddleDrive { string: 1 },
+            amount: Amount::Reversed,
+        },
+        Event::read(
+            Place::Core { string: 1 },
+            Reading::Length {
+                length: Measurement::mm(0.2),
+            },
+        ),
+        Event::read(
+            Place::CutOff { string: 6 },
+            Reading::Weighed {
+                weighing: Weighing {
+                    length: Measurement::mm(100.0),
+                    grams: 7.0,
+                },
+            },
+        ),
         Event::Undone { target: 1 },
         Event::Redone { target: 1 },
         start(),
@@ -178,13 +195,14 @@ fn refuses_events_that_cannot_be() {
         assert!(job.accepts(&event).is_err(), "{event:?}");
     }
     // A harmonic is compared at the twelfth only.
-    let odd = Event::IntonationRead {
-        string: 1,
-        fret: 7,
-        cents: 1.0,
-        against: gradimen_bench::event::Against::Harmonic,
-        kept: false,
-    };
+    let odd = Event::read(
+        Place::Intonation { string: 1, fret: 7 },
+        Reading::Note {
+            cents: 1.0,
+            against: Reference::Harmonic,
+            resolution_cents: None,
+        },
+    );
     assert!(
         job.accepts(&odd)
             .unwrap_err()
@@ -198,7 +216,7 @@ fn a_set_that_would_break_is_refused_with_its_share() {
     let mut tight = strung(Kind::Guitar, 6);
     tight.tuning.notes[0] = "B4".into();
     let error = guitar(vec![])
-        .accepts(&Event::Strung { strung: tight })
+        .accepts(&Event::Restrung { strung: tight })
         .unwrap_err();
     assert!(
         matches!(error, JobError::WouldBreak { string: 1, .. }),
@@ -239,7 +257,7 @@ fn tension_table_adds_up_and_compares_with_before() {
         let pitch: gradimen_core::pitch::Note = note.parse().unwrap();
         *note = pitch.transposed(-1).unwrap().to_string();
     }
-    let job = guitar(vec![Event::Strung {
+    let job = guitar(vec![Event::Restrung {
         strung: lower.clone(),
     }]);
     let pull = strings::pull(&job);
@@ -249,7 +267,7 @@ fn tension_table_adds_up_and_compares_with_before() {
     assert!((ratio - 2f64.powf(-1.0 / 6.0)).abs() < 1e-9, "{ratio}");
     assert!(strings::pull(&guitar(vec![])).before.is_none());
     // Half a step down with the feel of before wants about one gauge more.
-    let kept = strings::set_for(&guitar(vec![]), &lower.tuning, Wish::KeepFeel).unwrap();
+    let kept = pulls::set_for(&guitar(vec![]), &lower.tuning, TensionGoal::KeepFeel).unwrap();
     let before = strung(Kind::Guitar, 6);
     for (new, old) in kept.set.iter().zip(&before.set) {
         let ratio = new.gauge.middle().ratio(old.gauge.middle());
@@ -271,45 +289,56 @@ fn sets_and_tunings_for_a_wanted_pull() {
     assert!((shift.value() - 600.0 * 1.12_f64.log2()).abs() < 1e-9);
     let mut retuned = job.strung();
     retuned.tuning = tuning;
-    let there = strings::pull(&guitar(vec![Event::Strung { strung: retuned }])).total;
+    let there = strings::pull(&guitar(vec![Event::Restrung { strung: retuned }])).total;
     assert!((there.ratio(wanted) - 1.0).abs() < 1e-3);
-    let heavier = strings::set_for(&job, job.tuning(), Wish::Total(wanted)).unwrap();
-    let total = strings::pull(&guitar(vec![Event::Strung { strung: heavier }])).total;
+    let heavier = pulls::set_for(&job, job.tuning(), TensionGoal::Total(wanted)).unwrap();
+    let total = strings::pull(&guitar(vec![Event::Restrung { strung: heavier }])).total;
     assert!(
         (total.ratio(wanted) - 1.0).abs() < 0.03,
         "{}",
         total.ratio(wanted)
     );
-    let each = strings::set_for(&job, job.tuning(), Wish::Even(Force::from_newtons(75.0))).unwrap();
-    let rows = strings::pull(&guitar(vec![Event::Strung { strung: each }])).rows;
+    let each = pulls::set_for(
+        &job,
+        job.tuning(),
+        TensionGoal::Even(Force::from_newtons(75.0)),
+    )
+    .unwrap();
+    let rows = strings::pull(&guitar(vec![Event::Restrung { strung: each }])).rows;
     assert!(
         rows.iter()
             .all(|row| (row.pull.newtons() - 75.0).abs() < 6.0)
     );
-    assert!(strings::set_for(&job, job.tuning(), Wish::Even(Force::from_newtons(900.0))).is_err());
+    assert!(
+        pulls::set_for(
+            &job,
+            job.tuning(),
+            TensionGoal::Even(Force::from_newtons(900.0))
+        )
+        .is_err()
+    );
 }
 
 #[test]
 fn measured_cores_and_weighings_stay_with_their_string() {
     let weighing = Weighing {
-        length: Measured::mm(100.0),
+        length: Measurement::mm(100.0),
         grams: 0.70,
     };
     let job = guitar(vec![
-        Event::CoreMeasured {
-            string: 6,
-            core: Measured::mm(0.46),
-        },
-        Event::CutOffWeighed {
-            string: 6,
-            weighing,
-        },
+        Event::read(
+            Place::Core { string: 6 },
+            Reading::Length {
+                length: Measurement::mm(0.46),
+            },
+        ),
+        Event::read(Place::CutOff { string: 6 }, Reading::Weighed { weighing }),
     ]);
     let row = &strings::pull(&job).rows[5];
     assert!(row.weighed && !row.core_is_estimate);
     assert!((row.unit_weight.grams_per_metre() - 7.0).abs() < 1e-9);
     let mut other = job.strung();
-    other.set[5] = StringRecord::thou(48.0, Make::RoundNickelPlated);
-    let after = fold(vec![start(), Event::Strung { strung: other }]);
+    other.set[5] = StringEntry::thou(48.0, StringConstruction::RoundNickelPlated);
+    let after = fold(vec![start(), Event::Restrung { strung: other }]);
     assert!(!strings::pull(&after).rows[5].weighed);
 }

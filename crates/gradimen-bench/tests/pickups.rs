@@ -3,40 +3,29 @@
 
 mod common;
 
-use common::guitar;
-use gradimen_bench::doubt::question;
-use gradimen_bench::event::{Event, HeightAdjuster, HeightEnd, Side};
-use gradimen_bench::hardware::PickupFamily;
-use gradimen_bench::methods::pickup_target;
-use gradimen_bench::plan::{Plan, Verdict};
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::{PickupAction, PickupMove};
-use gradimen_bench::whole::WholePlan;
+use common::prelude::*;
+use common::{first_length, guitar};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::{LengthUnit, parse_length};
-use gradimen_sim::{Chance, Odd, StandIn};
+use gradimen_sim::{Defects, Rng, SimulatedInstrument};
 
 fn gap(pickup: u8, side: Side, text: &str) -> Event {
-    Event::PickupRead {
-        pickup,
-        side,
-        gap: Measured::from(&parse_length(text, LengthUnit::Millimetre).unwrap()),
-        kept: false,
-    }
+    Event::read(
+        Place::Pickup { pickup, side },
+        Reading::Length {
+            length: Measurement::from(&parse_length(text, LengthUnit::Millimetre).unwrap()),
+        },
+    )
 }
 
 fn level(pickup: u8, string: u8, decibels: f64) -> Event {
-    Event::LevelRead {
-        pickup,
-        string,
-        decibels,
-    }
+    Event::read(Place::Level { pickup, string }, Reading::Level { decibels })
 }
 
-fn turn(plan: &Plan, pickup: usize, side: usize) -> PickupMove {
-    match &plan.setup.pickups[pickup].sides[side].action {
-        PickupAction::Turn(step) => step.clone(),
+fn turn(plan: &Plan, pickup: usize, side: usize) -> Move {
+    match &plan.pickups.pickups[pickup].sides[side].action {
+        Action::Adjust(step) => step.as_ref().clone(),
         other => panic!("{other:?}"),
     }
 }
@@ -65,14 +54,20 @@ fn targets_are_those_of_the_trade() {
 
 #[test]
 fn too_far_comes_nearer_by_turns_of_its_screw() {
-    let plan = Plan::of(&guitar(vec![gap(1, Side::Treble, "3.0 mm")]));
+    let plan = plan_of(&guitar(vec![gap(1, Side::Treble, "3.0 mm")]));
     // 3.0 wanted 1.59, on a thread of 0.7 mm: two turns.
     let step = turn(&plan, 1, 0);
-    assert_eq!(step.turns.value(), 2.0);
-    assert_eq!(step.rotation, Rotation::Clockwise);
-    assert!((step.expected.value.mm() - 1.6).abs() < 0.08);
-    assert_eq!(plan.setup.pickups[1].sides[1].action, PickupAction::Read);
-    let near = Plan::of(&guitar(vec![gap(1, Side::Treble, "1.0 mm")]));
+    assert_eq!(step.turns().value(), 2.0);
+    assert_eq!(step.rotation, Some(Rotation::Clockwise));
+    assert!((first_length(&step).value.mm() - 1.6).abs() < 0.08);
+    assert_eq!(
+        plan.pickups.pickups[1].sides[1].action,
+        Action::Measure(vec![Place::Pickup {
+            pickup: 1,
+            side: Side::Bass
+        }])
+    );
+    let near = plan_of(&guitar(vec![gap(1, Side::Treble, "1.0 mm")]));
     assert!(turn(&near, 1, 0).distance < Length::ZERO);
     assert!(
         near.findings
@@ -84,34 +79,34 @@ fn too_far_comes_nearer_by_turns_of_its_screw() {
 #[test]
 fn gaps_follow_the_heights_without_a_new_reading() {
     let mut events = vec![gap(2, Side::Treble, "1.6 mm"), gap(2, Side::Bass, "2.4 mm")];
-    let before = Plan::of(&guitar(events.clone()));
-    assert_eq!(before.setup.pickups[2].sides[0].action, PickupAction::Leave);
+    let before = plan_of(&guitar(events.clone()));
+    assert_eq!(before.pickups.pickups[2].sides[0].action, Action::Leave);
     // The first string's saddle sinks by a little: the gap at the bridge pickup shrinks by nearly as
     // much and is carried.
-    let lower = |turns| Event::HeightMoved {
-        adjuster: HeightAdjuster::String(1),
-        turns,
+    let lower = |turns| Event::Adjusted {
+        adjuster: Adjuster::SaddleHeight { string: 1 },
+        amount: Amount::Turns { turns },
     };
     events.push(lower(-0.25));
-    let carried = Plan::of(&guitar(events.clone()));
-    let side = &carried.setup.pickups[2].sides[0].quantity;
-    let fell = before.setup.pickups[2].sides[0].quantity.now.value - side.now.value;
+    let carried = plan_of(&guitar(events.clone()));
+    let side = &carried.pickups.pickups[2].sides[0].quantity;
+    let fell = before.pickups.pickups[2].sides[0].quantity.now.value - side.now.value;
     // Similar triangles from the last fret: 44 mm before the scale line of some 182 mm to the crown.
     assert!(
         (fell.mm() - 0.125 * (182.0 - 47.0) / 185.0).abs() < 0.01,
         "{fell:?}"
     );
-    assert!(side.is_carried() && side.verdict == Verdict::Within);
+    assert!(side.is_carried() && side.verdict == Verdict::InSpec);
     // By much, and it has to be read again; the other side stays.
     events.push(lower(-2.0));
-    let far = Plan::of(&guitar(events));
+    let far = plan_of(&guitar(events));
     assert_eq!(
-        far.setup.pickups[2].sides[0].quantity.verdict,
-        Verdict::Recheck
+        far.pickups.pickups[2].sides[0].quantity.verdict,
+        Verdict::MeasureAgain
     );
     assert_eq!(
-        far.setup.pickups[2].sides[1].quantity.verdict,
-        Verdict::Within
+        far.pickups.pickups[2].sides[1].quantity.verdict,
+        Verdict::InSpec
     );
 }
 
@@ -126,30 +121,29 @@ fn the_louder_pickup_goes_further_off() {
         events.push(level(0, string, -14.0));
         events.push(level(2, string, -18.0));
     }
-    let plan = Plan::of(&guitar(events.clone()));
-    let louder = |plan: &Plan, pickup: usize| plan.setup.pickups[pickup].louder;
+    let plan = plan_of(&guitar(events.clone()));
+    let louder = |plan: &Plan, pickup: usize| plan.pickups.pickups[pickup].louder;
     let neck = louder(&plan, 0).unwrap();
     assert!((neck.by.decibels() - 4.0).abs() < 1e-9 && !neck.equal && !neck.fitted);
     assert!(neck.further > Length::from_mm(0.3));
     assert!(louder(&plan, 2).unwrap().equal && louder(&plan, 1).is_none());
     // Turned off and read again: its own fall-off takes the place of the usual one.
     for side in Side::ALL {
-        events.push(Event::PickupTurned {
-            pickup: 0,
-            side,
-            turns: -1.5,
+        events.push(Event::Adjusted {
+            adjuster: Adjuster::PickupScrew { pickup: 0, side },
+            amount: Amount::Turns { turns: -1.5 },
         });
     }
     events.push(level(0, 3, -17.0));
-    let fitted = louder(&Plan::of(&guitar(events)), 0).unwrap();
+    let fitted = louder(&plan_of(&guitar(events)), 0).unwrap();
     assert!(fitted.fitted);
 }
 
 #[test]
 fn slips_and_nonsense_are_answered() {
     let job = guitar(vec![gap(0, Side::Bass, "6/64")]);
-    let asked = question(&job, &gap(0, Side::Bass, "6/32")).unwrap();
-    assert!(asked.slips[0].says.contains("32nds written for 64ths"));
+    let asked = ask(&job, &gap(0, Side::Bass, "6/32")).unwrap();
+    assert!(text::questions::slip(&asked.slips[0]).contains("32nds written for 64ths"));
     assert!(
         job.accepts(&gap(7, Side::Bass, "2 mm"))
             .unwrap_err()
@@ -161,22 +155,28 @@ fn slips_and_nonsense_are_answered() {
 }
 
 fn pole(pickup: u8, string: u8, mm: f64) -> Event {
-    Event::PoleRead {
-        pickup,
-        string,
-        gap: Measured::mm(mm),
-    }
+    Event::read(
+        Place::PolePiece { pickup, string },
+        Reading::Length {
+            length: Measurement::mm(mm),
+        },
+    )
 }
 
 /// A guitar whose strings all lie 1.8 mm over fret 12, its bridge pickup read on both sides.
 fn even() -> Vec<Event> {
     let mut events: Vec<Event> = (1..=6)
-        .map(|string| Event::ActionRead {
-            string,
-            fret: 12,
-            held: 0,
-            gap: Measured::mm(1.8),
-            kept: false,
+        .map(|string| {
+            Event::read(
+                Place::Action {
+                    string,
+                    fret: 12,
+                    held: 0,
+                },
+                Reading::Length {
+                    length: Measurement::mm(1.8),
+                },
+            )
         })
         .collect();
     events.push(gap(2, Side::Treble, "2.0 mm"));
@@ -191,8 +191,8 @@ fn the_board_asks_of_the_poles_what_its_circle_says() {
         events.push(pole(2, string, 2.0));
     }
     let job = guitar(events);
-    let plan = Plan::of(&job);
-    let poles = &plan.setup.pickups[2].poles;
+    let plan = plan_of(&job);
+    let poles = &plan.pickups.pickups[2].poles;
     assert_eq!(poles.len(), 6);
     // An exact circle: 9.5 in, the outer strings some 50 mm apart over the bridge pickup.
     let radius = job.instrument().radius_last_fret.middle().mm();
@@ -208,8 +208,8 @@ fn the_board_asks_of_the_poles_what_its_circle_says() {
             pole.follows
         );
         // Read all alike they follow it; fixed poles have no turns.
-        assert!((pole.proud - pole.follows).abs() < Length::from_mm(0.1));
-        assert!(pole.turns.is_none() && !pole.stale);
+        assert!((pole.protrudes - pole.follows).abs() < Length::from_mm(0.1));
+        assert!(!pole.screw && pole.action.is_leave() && !pole.stale);
         assert!(pole.louder.decibels().abs() < 0.3);
     }
 }
@@ -219,49 +219,62 @@ fn a_pole_that_is_too_low_is_brought_nearer_and_carried() {
     let screws = |events: Vec<Event>| {
         let opened = common::opened_with(|instrument| {
             for pickup in &mut instrument.pickups {
-                pickup.pole_pitch = Some(Measured::mm(0.5));
+                pickup.pole_pitch = Some(Measurement::mm(0.5));
             }
         });
         common::fold([vec![opened], events].concat())
     };
     let mut events = even();
     events.push(pole(2, 3, 3.0));
-    let plan = Plan::of(&screws(events.clone()));
-    let low = plan.setup.pickups[2].poles[0].clone();
+    let plan = plan_of(&screws(events.clone()));
+    let low = plan.pickups.pickups[2].poles[0].clone();
     // A millimetre too far on a thread of half a millimetre: two turns nearer.
-    assert_eq!(low.turns.unwrap().value(), 2.0);
+    assert_eq!(low.action.next_move().unwrap().turns().value(), 2.0);
     assert!(low.louder.decibels() < -1.0);
-    let whole = WholePlan::of(&screws(events.clone()), &plan);
+    let whole = JobPlan::of(&known(&screws(events.clone())), &plan);
     let line = whole
         .moves
         .iter()
-        .find(|step| step.adjuster == "bridge pickup, pole")
+        .find(|step| {
+            step.step.adjuster
+                == Adjuster::PolePiece {
+                    pickup: 2,
+                    string: 3,
+                }
+        })
         .unwrap();
     assert_eq!(
-        (line.strings.as_slice(), line.direction.as_str()),
-        (&[3][..], "nearer, 2 turns")
+        (
+            line.strings.as_slice(),
+            text::moves::whole(&known(&screws(events.clone())), &line.step).as_str()
+        ),
+        (&[3][..], "raise, 2 turns")
     );
-    events.push(Event::PoleTurned {
-        pickup: 2,
-        string: 3,
-        turns: 2.0,
+    events.push(Event::Adjusted {
+        adjuster: Adjuster::PolePiece {
+            pickup: 2,
+            string: 3,
+        },
+        amount: Amount::Turns { turns: 2.0 },
     });
-    let turned = Plan::of(&screws(events.clone()));
-    let now = &turned.setup.pickups[2].poles[0];
+    let turned = plan_of(&screws(events.clone()));
+    let now = &turned.pickups.pickups[2].poles[0];
     assert!((now.gap.mm() - 2.0).abs() < 1e-9 && now.stale);
     events.push(pole(2, 3, 2.05));
-    let read = Plan::of(&screws(events));
-    let now = &read.setup.pickups[2].poles[0];
-    assert_eq!(now.turns.unwrap().value(), 0.0);
+    let read = plan_of(&screws(events));
+    let now = &read.pickups.pickups[2].poles[0];
+    assert!(now.action.is_leave());
     // Without both sides there is nothing to compare a pole with.
-    let alone = Plan::of(&screws(vec![pole(0, 2, 2.0)]));
-    assert!(alone.setup.pickups[0].poles.is_empty());
+    let alone = plan_of(&screws(vec![pole(0, 2, 2.0)]));
+    assert!(alone.pickups.pickups[0].poles.is_empty());
     assert!(
         guitar(Vec::new())
-            .accepts(&Event::PoleTurned {
-                pickup: 2,
-                string: 3,
-                turns: 1.0
+            .accepts(&Event::Adjusted {
+                adjuster: Adjuster::PolePiece {
+                    pickup: 2,
+                    string: 3
+                },
+                amount: Amount::Turns { turns: 1.0 }
             })
             .is_err()
     );
@@ -269,19 +282,21 @@ fn a_pole_that_is_too_low_is_brought_nearer_and_carried() {
 
 #[test]
 fn a_screw_at_its_end_is_not_forced() {
-    let squeezed = Event::PickupAtEnd {
-        pickup: 1,
-        side: Side::Treble,
-        end: HeightEnd::Bottom,
+    let squeezed = Event::Ended {
+        adjuster: Adjuster::PickupScrew {
+            pickup: 1,
+            side: Side::Treble,
+        },
+        how: End::Bottom,
     };
     // Too near, and the foam is squeezed: no turn, and a finding that says so.
-    let plan = Plan::of(&guitar(vec![
+    let plan = plan_of(&guitar(vec![
         gap(1, Side::Treble, "1.0 mm"),
         squeezed.clone(),
     ]));
-    let action = &plan.setup.pickups[1].sides[0].action;
+    let action = &plan.pickups.pickups[1].sides[0].action;
     assert!(
-        matches!(action, PickupAction::AtEnd { end: HeightEnd::Bottom, short_by } if (short_by.mm() - 0.59).abs() < 0.1),
+        matches!(action, Action::Stop(Stop::AtEnd { end: End::Bottom, short_by, .. }) if (short_by.mm() - 0.59).abs() < 0.1),
         "{action:?}"
     );
     let finding = plan
@@ -289,19 +304,21 @@ fn a_screw_at_its_end_is_not_forced() {
         .iter()
         .find(|finding| finding.kind() == "pickup_spent")
         .unwrap();
-    assert!(finding.sentence().contains("squeezed"));
+    assert!(text::findings::sentence(finding).contains("squeezed"));
     // Nearer it may still come, and a turn says that it moves again.
-    let nearer = Plan::of(&guitar(vec![
+    let nearer = plan_of(&guitar(vec![
         gap(1, Side::Treble, "3.0 mm"),
         squeezed.clone(),
     ]));
     assert!(turn(&nearer, 1, 0).distance > Length::ZERO);
-    let moved = Event::PickupTurned {
-        pickup: 1,
-        side: Side::Treble,
-        turns: -0.5,
+    let moved = Event::Adjusted {
+        adjuster: Adjuster::PickupScrew {
+            pickup: 1,
+            side: Side::Treble,
+        },
+        amount: Amount::Turns { turns: -0.5 },
     };
-    let freed = Plan::of(&guitar(vec![
+    let freed = plan_of(&guitar(vec![
         gap(1, Side::Treble, "1.0 mm"),
         squeezed,
         moved,
@@ -315,40 +332,41 @@ fn more_than_the_whole_travel_is_no_move() {
     let short = |mm: f64| {
         let opened = common::opened_with(|instrument| {
             for pickup in &mut instrument.pickups {
-                pickup.travel = Some(Measured::mm(mm));
+                pickup.travel = Some(Measurement::mm(mm));
             }
         });
         let job = common::fold(vec![opened, gap(1, Side::Treble, "4.5 mm")]);
-        Plan::of(&job).setup.pickups[1].sides[0].action.clone()
+        plan_of(&job).pickups.pickups[1].sides[0].action.clone()
     };
     assert!(matches!(
         short(2.0),
-        PickupAction::AtEnd {
-            end: HeightEnd::Top,
-            ..
-        }
+        Action::Stop(Stop::AtEnd { end: End::Top, .. })
     ));
-    assert!(matches!(short(8.0), PickupAction::Turn(_)));
+    assert!(matches!(short(8.0), Action::Adjust(_)));
 }
 
 #[test]
 fn wanted_gaps_are_told_for_each_pickup() {
-    let wanted = Event::PickupWanted {
-        pickup: 1,
-        treble: Measured::mm(2.5),
-        bass: Measured::mm(3.0),
+    let wanted = Event::Targeted {
+        wanted: Wanted::Pickup {
+            pickup: 1,
+            treble: Measurement::mm(2.5),
+            bass: Measurement::mm(3.0),
+        },
     };
-    let plan = Plan::of(&guitar(vec![wanted, gap(1, Side::Treble, "2.5 mm")]));
-    let [treble, bass] = &plan.setup.pickups[1].sides;
-    assert_eq!(treble.action, PickupAction::Leave);
+    let plan = plan_of(&guitar(vec![wanted, gap(1, Side::Treble, "2.5 mm")]));
+    let [treble, bass] = &plan.pickups.pickups[1].sides;
+    assert_eq!(treble.action, Action::Leave);
     assert_eq!(bass.quantity.target, Length::from_mm(3.0));
     // The others keep what is usual for their family.
     let usual = pickup_target(PickupFamily::SingleCoil);
-    assert_eq!(plan.setup.pickups[0].sides[0].quantity.target, usual[0]);
-    let absurd = Event::PickupWanted {
-        pickup: 1,
-        treble: Measured::mm(25.0),
-        bass: Measured::mm(3.0),
+    assert_eq!(plan.pickups.pickups[0].sides[0].quantity.target, usual[0]);
+    let absurd = Event::Targeted {
+        wanted: Wanted::Pickup {
+            pickup: 1,
+            treble: Measurement::mm(25.0),
+            bass: Measurement::mm(3.0),
+        },
     };
     assert!(guitar(Vec::new()).accepts(&absurd).is_err());
 }
@@ -361,8 +379,8 @@ fn a_line_through_the_levels_says_which_side_goes_off() {
         let odd = if string == 4 { 2.0 } else { 0.0 };
         events.push(level(2, string, -11.0 - f64::from(string) + odd));
     }
-    let plan = Plan::of(&guitar(events.clone()));
-    let across = plan.setup.pickups[2].across.clone().unwrap();
+    let plan = plan_of(&guitar(events.clone()));
+    let across = plan.pickups.pickups[2].across.clone().unwrap();
     // Least squares by hand: slope of the six points without the odd one is -5 dB from side to side,
     // with it (2 dB at share 0.6 of a spread of 0.7): -5 + 2 * 0.1 / 0.7.
     assert!(
@@ -379,42 +397,44 @@ fn a_line_through_the_levels_says_which_side_goes_off() {
     let quieter = fall.louder(now, now + across.further[0]).decibels();
     assert!((quieter - across.treble_louder.decibels() / 2.0).abs() < 0.05);
     // Two strings are no line.
-    let two = Plan::of(&guitar(vec![level(2, 1, -12.0), level(2, 6, -18.0)]));
-    assert!(two.setup.pickups[2].across.is_none());
+    let two = plan_of(&guitar(vec![level(2, 1, -12.0), level(2, 6, -18.0)]));
+    assert!(two.pickups.pickups[2].across.is_none());
 }
 
 #[test]
-fn poles_of_a_stand_in_come_even_in_one_round() {
+fn poles_of_a_simulated_come_even_in_one_round() {
     let opened = || {
         common::opened_with(|instrument| {
             for pickup in &mut instrument.pickups {
-                pickup.pole_pitch = Some(Measured::mm(0.5));
+                pickup.pole_pitch = Some(Measurement::mm(0.5));
             }
         })
     };
     let mut turned = 0;
     for seed in 0..8 {
         let mut events = vec![opened()];
-        let odd = Odd::usual(&mut Chance::new(seed + 40), false);
-        let mut stand_in = StandIn::hidden(&common::fold(events.clone()), odd, seed + 700).unwrap();
+        let defects = Defects::usual(&mut Rng::new(seed + 40), false);
+        let mut simulated =
+            SimulatedInstrument::hidden(&known(&common::fold(events.clone())), defects, seed + 700)
+                .unwrap();
         for side in Side::ALL {
-            events.push(stand_in.read_pickup(2, side));
+            events.push(simulated.read_pickup(2, side));
         }
         for string in 2..=5 {
-            events.push(stand_in.read_pole(2, string));
+            events.push(simulated.read_pole(2, string));
         }
-        let plan = Plan::of(&common::fold(events.clone()));
-        for pole in &plan.setup.pickups[2].poles {
-            if let Some(turns) = pole.next_turn() {
+        let plan = plan_of(&common::fold(events.clone()));
+        for pole in &plan.pickups.pickups[2].poles {
+            if let Some(turns) = pole.action.next_move().map(Move::turns) {
                 turned += 1;
-                events.push(stand_in.turn_pole(2, pole.string, turns.value()));
+                events.push(simulated.turn_pole(2, pole.string, turns.value()));
             }
         }
-        let [treble, bass] = Side::ALL.map(|side| stand_in.pickup_gap(2, side));
+        let [treble, bass] = Side::ALL.map(|side| simulated.pickup_gap(2, side));
         for string in 2..=5_u8 {
             let share = f64::from(string - 1) / 5.0;
             let even = treble * (1.0 - share) + bass * share;
-            let off = stand_in.pole_gap(2, string) - even;
+            let off = simulated.pole_gap(2, string) - even;
             // Left where it cannot be heard, and read with a rule.
             assert!(
                 off.abs() < Length::from_mm(0.55),

@@ -3,22 +3,21 @@
 
 mod common;
 
-use common::{fold, guitar, opened, read, read_at, tuner};
-use gradimen_bench::event::Event;
-use gradimen_bench::findings::{Finding, WayOut};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::plan::{Action, Plan, Verdict};
-use gradimen_bench::record::{Make, Measured, StringRecord};
+use common::prelude::*;
+use common::{first_cents, fold, guitar, opened, read, read_at, tuner};
 use gradimen_core::frets::Blame;
 use gradimen_core::intonation::Reference;
 use gradimen_core::quantity::{Cents, Length, Turns};
 use gradimen_core::thread::Rotation;
-use gradimen_sim::{Chance, Saddle, Tuner};
+use gradimen_sim::{Rng, Saddle, Tuner};
 
-fn turn_of(plan: &Plan, string: u8) -> gradimen_bench::plan::Move {
-    match &plan.saddle_of(string).unwrap().action {
-        Action::Turn(step) => step.clone(),
+fn twelfth(string: u8) -> Place {
+    Place::Intonation { string, fret: 12 }
+}
+
+fn turn_of(plan: &Plan, string: u8) -> Move {
+    match &plan.intonation.saddle_of(string).unwrap().action {
+        Action::Adjust(step) => step.as_ref().clone(),
         other => panic!("string {string}: {other:?}"),
     }
 }
@@ -26,9 +25,9 @@ fn turn_of(plan: &Plan, string: u8) -> gradimen_bench::plan::Move {
 #[test]
 fn sharp_goes_back_flat_comes_forward() {
     // Common practice: fretted sharp, saddle away from the neck.
-    let plan = Plan::of(&guitar(vec![read(3, 6.2), read(5, -4.0)]));
+    let plan = plan_of(&guitar(vec![read(3, 6.2), read(5, -4.0)]));
     let back = turn_of(&plan, 3);
-    assert!(back.distance > Length::ZERO && back.rotation == Rotation::Clockwise);
+    assert!(back.distance > Length::ZERO && back.rotation == Some(Rotation::Clockwise));
     // 6.2 cents (plus the harmonic's 0.2) at 0.374 mm a cent is 2.4 mm, 4 3/4 turns of 0.5 mm.
     assert!(
         (back.distance.mm() - 2.4).abs() < 0.15,
@@ -36,17 +35,28 @@ fn sharp_goes_back_flat_comes_forward() {
         back.distance
     );
     assert!(
-        (back.turns.value() - 4.75).abs() <= 0.25,
+        (back.turns().value() - 4.75).abs() <= 0.25,
         "{:?}",
-        back.turns
+        back.turns()
     );
     let forward = turn_of(&plan, 5);
-    assert!(forward.distance < Length::ZERO && forward.rotation == Rotation::Counterclockwise);
-    assert_eq!(plan.saddle_of(3).unwrap().verdicts, [Verdict::Above]);
-    assert_eq!(plan.saddle_of(5).unwrap().verdicts, [Verdict::Below]);
-    assert_eq!(plan.saddle_of(1).unwrap().verdicts, [Verdict::Unread]);
-    assert!(back.expected[0].value.value().abs() < 0.2 && back.expected[0].sigma.value() < 1.2);
-    assert_eq!(plan.next_string(), Some(3));
+    assert!(
+        forward.distance < Length::ZERO && forward.rotation == Some(Rotation::Counterclockwise)
+    );
+    assert_eq!(
+        plan.intonation.saddle_of(3).unwrap().verdicts,
+        [Verdict::TooHigh]
+    );
+    assert_eq!(
+        plan.intonation.saddle_of(5).unwrap().verdicts,
+        [Verdict::TooLow]
+    );
+    assert_eq!(
+        plan.intonation.saddle_of(1).unwrap().verdicts,
+        [Verdict::Unread]
+    );
+    assert!(first_cents(&back).value.value().abs() < 0.2 && first_cents(&back).sigma.value() < 1.2);
+    assert_eq!(plan.intonation.next_string(), Some(3));
 }
 
 #[test]
@@ -56,26 +66,31 @@ fn heads_on_the_pickup_side_turn_the_other_way() {
         read(1, 5.0),
     ]);
     assert_eq!(
-        turn_of(&Plan::of(&job), 1).rotation,
-        Rotation::Counterclockwise
+        turn_of(&plan_of(&job), 1).rotation,
+        Some(Rotation::Counterclockwise)
     );
 }
 
 #[test]
 fn a_moved_saddle_waits_for_its_check_reading_and_learns_from_it() {
     let events = vec![tuner(0.1), read(3, 8.0), read(3, 8.1), read(3, 7.9)];
-    let before = Plan::of(&guitar(events.clone()));
+    let before = plan_of(&guitar(events.clone()));
     let step = turn_of(&before, 3);
-    let moved = Event::SaddleMoved {
-        string: 3,
-        turns: step.turns.value(),
+    let moved = Event::Adjusted {
+        adjuster: Adjuster::SaddleDrive { string: 3 },
+        amount: Amount::Turns {
+            turns: step.turns().value(),
+        },
     };
-    let waiting = Plan::of(&guitar([events.clone(), vec![moved.clone()]].concat()));
-    assert_eq!(waiting.saddle_of(3).unwrap().verdicts, [Verdict::Recheck]);
+    let waiting = plan_of(&guitar([events.clone(), vec![moved.clone()]].concat()));
+    assert_eq!(
+        waiting.intonation.saddle_of(3).unwrap().verdicts,
+        [Verdict::MeasureAgain]
+    );
     // Three tenths of the way were lost: the screw moves less than its thread says.
     let checks = vec![read(3, 2.4), read(3, 2.5), read(3, 2.3)];
-    let learned = Plan::of(&guitar([events, vec![moved], checks].concat()));
-    let saddle = learned.saddle_of(3).unwrap();
+    let learned = plan_of(&guitar([events, vec![moved], checks].concat()));
+    let saddle = learned.intonation.saddle_of(3).unwrap();
     assert!(
         saddle.estimate.response.value < 0.87,
         "{:?}",
@@ -84,44 +99,63 @@ fn a_moved_saddle_waits_for_its_check_reading_and_learns_from_it() {
     assert!(saddle.estimate.response.sigma < 0.07);
     // The next move is larger than the thread alone would make it.
     let next = turn_of(&learned, 3);
-    let by_thread = next.why.exact.mm() / 0.5;
-    assert!(next.why.turns_exact.value() > by_thread * 1.1);
+    let Sum::Saddle(sum) = &next.sum else {
+        panic!("{next:?}")
+    };
+    let by_thread = sum.exact.mm() / 0.5;
+    assert!(sum.turns_exact.value() > by_thread * 1.1);
 }
 
 #[test]
 fn stops_when_the_tuner_cannot_tell() {
-    let coarse = Plan::of(&guitar(vec![tuner(2.0), read(1, 1.4)]));
-    assert_eq!(coarse.saddle_of(1).unwrap().action, Action::Leave);
-    assert_eq!(coarse.saddle_of(1).unwrap().verdicts, [Verdict::Within]);
+    let coarse = plan_of(&guitar(vec![tuner(2.0), read(1, 1.4)]));
+    assert_eq!(
+        coarse.intonation.saddle_of(1).unwrap().action,
+        Action::Leave
+    );
+    assert_eq!(
+        coarse.intonation.saddle_of(1).unwrap().verdicts,
+        [Verdict::InSpec]
+    );
     // A strobe tells more, and asks for another reading before it decides.
-    let fine = Plan::of(&guitar(vec![tuner(0.1), read(1, 0.5)]));
-    assert_eq!(fine.saddle_of(1).unwrap().action, Action::Read(vec![1]));
-    let certain = Plan::of(&guitar(vec![
+    let fine = plan_of(&guitar(vec![tuner(0.1), read(1, 0.5)]));
+    assert_eq!(
+        fine.intonation.saddle_of(1).unwrap().action,
+        Action::Measure(vec![twelfth(1)])
+    );
+    let certain = plan_of(&guitar(vec![
         tuner(0.1),
         read(1, 1.4),
         read(1, 1.5),
         read(1, 1.3),
     ]));
-    assert!(turn_of(&certain, 1).turns > Turns::ZERO);
+    assert!(turn_of(&certain, 1).turns() > Turns::ZERO);
     // Never more than three readings for one decision.
-    let enough = Plan::of(&guitar(vec![
+    let enough = plan_of(&guitar(vec![
         tuner(0.1),
         read(1, 0.3),
         read(1, -0.3),
         read(1, 0.2),
     ]));
-    assert_eq!(enough.saddle_of(1).unwrap().action, Action::Leave);
+    assert_eq!(
+        enough.intonation.saddle_of(1).unwrap().action,
+        Action::Leave
+    );
 }
 
 #[test]
 fn a_known_place_gives_a_start_in_turns_before_any_reading() {
-    let placed = |mm: f64| Event::SaddleMeasured {
-        string: 3,
-        twelfth_to_saddle: Measured::mm(mm),
+    let placed = |mm: f64| {
+        Event::read(
+            Place::Saddle { string: 3 },
+            Reading::Length {
+                length: Measurement::mm(mm),
+            },
+        )
     };
-    let plan = Plan::of(&guitar(vec![placed(325.0)]));
-    let saddle = plan.saddle_of(3).unwrap();
-    let Action::Start(Some(step)) = &saddle.action else {
+    let plan = plan_of(&guitar(vec![placed(325.0)]));
+    let saddle = plan.intonation.saddle_of(3).unwrap();
+    let Action::Adjust(step) = &saddle.action else {
         panic!("{:?}", saddle.action)
     };
     // It stands at 325.0 - 323.85 = 1.15 mm; the model wants between 3 and 4.5.
@@ -131,28 +165,43 @@ fn a_known_place_gives_a_start_in_turns_before_any_reading() {
         step.distance
     );
     assert!(
-        step.expected[0].sigma.value() > 1.0,
+        first_cents(step).sigma.value() > 1.0,
         "a prediction is not a reading"
     );
-    assert_eq!(
-        Plan::of(&guitar(vec![])).saddle_of(3).unwrap().action,
-        Action::Start(None)
+    assert!(
+        plan_of(&guitar(vec![]))
+            .intonation
+            .saddle_of(3)
+            .unwrap()
+            .start
     );
 }
 
 #[test]
 fn a_scale_measured_later_corrects_a_place_measured_before() {
-    let placed = Event::SaddleMeasured {
-        string: 3,
-        twelfth_to_saddle: Measured::mm(330.0),
+    let placed = Event::read(
+        Place::Saddle { string: 3 },
+        Reading::Length {
+            length: Measurement::mm(330.0),
+        },
+    );
+    let scale = Event::read(
+        Place::Scale { string: 3 },
+        Reading::Length {
+            length: Measurement::mm(326.0),
+        },
+    );
+    let before = plan_of(&guitar(vec![placed.clone()]));
+    let after = plan_of(&guitar(vec![placed, scale]));
+    let stands = |plan: &Plan| {
+        plan.intonation
+            .saddle_of(3)
+            .unwrap()
+            .estimate
+            .setback
+            .value
+            .mm()
     };
-    let scale = Event::ScaleMeasured {
-        string: 3,
-        nut_to_twelfth: Measured::mm(326.0),
-    };
-    let before = Plan::of(&guitar(vec![placed.clone()]));
-    let after = Plan::of(&guitar(vec![placed, scale]));
-    let stands = |plan: &Plan| plan.saddle_of(3).unwrap().estimate.setback.value.mm();
     // 330.0 less 323.85, then less 326.0: the frets decide where the scale line is.
     assert!((stands(&before) - 6.15).abs() < 0.1, "{}", stands(&before));
     assert!((stands(&after) - 4.0).abs() < 0.1, "{}", stands(&after));
@@ -162,46 +211,54 @@ fn a_scale_measured_later_corrects_a_place_measured_before() {
 fn barrels_share_the_error_or_serve_one_string() {
     let barrel = || opened(Kind::Guitar, 6, BridgeFamily::ThreeBarrel);
     let readings = vec![read(3, 6.0), read(4, -2.0)];
-    let even = Plan::of(&fold([vec![barrel()], readings.clone()].concat()));
-    let saddle = even.saddle_of(3).unwrap();
+    let even = plan_of(&fold([vec![barrel()], readings.clone()].concat()));
+    let saddle = even.intonation.saddle_of(3).unwrap();
     let left: Vec<f64> = saddle.remaining.iter().map(|cents| cents.value()).collect();
     assert!(
         (left[0] + left[1]).abs() < 0.05 && left[0] > 3.0,
         "{left:?}"
     );
-    let preferred = Event::Preferred {
-        string: 4,
-        alone: true,
+    let preferred = Event::Targeted {
+        wanted: Wanted::SharedSaddle {
+            string: 4,
+            alone: true,
+        },
     };
-    let one = Plan::of(&fold([vec![barrel()], readings, vec![preferred]].concat()));
-    let saddle = one.saddle_of(4).unwrap();
+    let one = plan_of(&fold([vec![barrel()], readings, vec![preferred]].concat()));
+    let saddle = one.intonation.saddle_of(4).unwrap();
     assert!(saddle.remaining[1].value().abs() < 0.05 && saddle.remaining[0].value() > 6.5);
     // One string read is not enough to place a shared saddle.
-    let half = Plan::of(&fold(vec![barrel(), read(3, 6.0)]));
-    assert_eq!(half.saddle_of(3).unwrap().action, Action::Read(vec![4]));
+    let half = plan_of(&fold(vec![barrel(), read(3, 6.0)]));
+    assert_eq!(
+        half.intonation.saddle_of(3).unwrap().action,
+        Action::Measure(vec![twelfth(4)])
+    );
 }
 
 #[test]
 fn says_ahead_that_a_saddle_will_not_reach() {
     // Way left behind saddle 6 is half a millimetre and it reads 8 cents sharp: 3 mm are wanted.
-    let room = Event::RoomMeasured {
-        string: 6,
-        behind: Measured::mm(0.5),
-    };
-    let plan = Plan::of(&fold(vec![
+    let room = Event::read(
+        Place::Room { string: 6 },
+        Reading::Length {
+            length: Measurement::mm(0.5),
+        },
+    );
+    let plan = plan_of(&fold(vec![
         opened(Kind::Guitar, 6, BridgeFamily::TwoPost),
         room,
         read(6, 8.0),
     ]));
-    let saddle = plan.saddle_of(6).unwrap();
-    assert_eq!(
-        (saddle.action.clone(), saddle.verdicts[0]),
-        (Action::Blocked, Verdict::Blocked)
-    );
+    let saddle = plan.intonation.saddle_of(6).unwrap();
+    assert!(matches!(
+        saddle.action,
+        Action::Stop(Stop::OutOfTravel { .. })
+    ));
+    assert_eq!(saddle.verdicts[0], Verdict::Blocked);
     let Some(Finding::OutOfTravel {
         string: 6,
         short_by,
-        ways,
+        remedies: ways,
         ..
     }) = plan
         .findings
@@ -213,11 +270,11 @@ fn says_ahead_that_a_saddle_will_not_reach() {
     assert!((2.0..3.2).contains(&short_by.mm()), "{short_by:?}");
     assert!(
         ways.iter()
-            .any(|way| matches!(way, WayOut::TurnRound { enough: false, .. })),
+            .any(|way| matches!(way, Remedy::ReverseSaddle { enough: false, .. })),
         "{ways:?}"
     );
     let moved = ways.iter().find_map(|way| match way {
-        WayOut::MoveBridge { by } => Some(*by),
+        Remedy::MoveBridge { by } => Some(*by),
         _ => None,
     });
     // Far enough for the shortage and one turn to spare.
@@ -236,14 +293,16 @@ fn another_gauge_is_only_offered_where_it_fits() {
     let Event::Opened(opened) = &mut event else {
         unreachable!()
     };
-    opened.strung.set[2] = StringRecord::thou(20.0, Make::Plain);
-    opened.instrument.bridge.intonation.furthest = Measured::mm(4.6);
-    let plan = Plan::of(&fold(vec![event]));
+    opened.strung.set[2] = StringEntry::thou(20.0, StringConstruction::Plain);
+    opened.instrument.bridge.intonation.furthest = Measurement::mm(4.6);
+    let plan = plan_of(&fold(vec![event]));
     let offered = plan.findings.iter().find_map(|finding| match finding {
         Finding::OutOfTravel {
-            string: 3, ways, ..
+            string: 3,
+            remedies: ways,
+            ..
         } => ways.iter().find_map(|way| match way {
-            WayOut::OtherString { string, setback } => Some((string.clone(), *setback)),
+            Remedy::OtherString { string, setback } => Some((string.clone(), *setback)),
             _ => None,
         }),
         _ => None,
@@ -256,11 +315,13 @@ fn another_gauge_is_only_offered_where_it_fits() {
 #[test]
 fn a_foreign_neck_is_caught_and_the_bridge_told_how_far() {
     // A neck 20 mm longer than its name: nothing reaches.
-    let scale = Event::ScaleMeasured {
-        string: 1,
-        nut_to_twelfth: Measured::mm(333.85),
-    };
-    let plan = Plan::of(&guitar(vec![scale]));
+    let scale = Event::read(
+        Place::Scale { string: 1 },
+        Reading::Length {
+            length: Measurement::mm(333.85),
+        },
+    );
+    let plan = plan_of(&guitar(vec![scale]));
     let Some(Finding::Scale(check)) = plan
         .findings
         .iter()
@@ -271,16 +332,17 @@ fn a_foreign_neck_is_caught_and_the_bridge_told_how_far() {
     assert!(!check.agrees && (check.difference().mm() - 20.0).abs() < 1e-9);
     assert!(check.shift.mm() > 12.0, "{:?}", check.shift);
     assert!(
-        plan.findings[0]
-            .ways()
+        text::findings::options(&plan.findings[0])
             .iter()
             .any(|way| way.contains("neck"))
     );
-    let right = Event::ScaleMeasured {
-        string: 1,
-        nut_to_twelfth: Measured::mm(323.9),
-    };
-    let plan = Plan::of(&guitar(vec![right]));
+    let right = Event::read(
+        Place::Scale { string: 1 },
+        Reading::Length {
+            length: Measurement::mm(323.9),
+        },
+    );
+    let plan = plan_of(&guitar(vec![right]));
     assert!(
         matches!(&plan.findings[0], Finding::Scale(check) if check.agrees && check.shift == Length::ZERO)
     );
@@ -289,7 +351,7 @@ fn a_foreign_neck_is_caught_and_the_bridge_told_how_far() {
 #[test]
 fn several_frets_point_at_the_nut() {
     // Low frets sharp, the twelfth right: a nut fault (common practice).
-    let plan = Plan::of(&guitar(vec![
+    let plan = plan_of(&guitar(vec![
         tuner(0.1),
         read_at(3, 3, 9.0),
         read_at(3, 5, 7.5),
@@ -314,11 +376,20 @@ fn several_frets_point_at_the_nut() {
 
 #[test]
 fn a_stuck_screw_stops_and_a_wild_reading_is_questioned() {
-    let plan = Plan::of(&guitar(vec![read(2, 4.0), Event::ScrewStuck { string: 2 }]));
-    assert_eq!(plan.saddle_of(2).unwrap().action, Action::Stuck);
-    assert!(plan.findings[0].sentence().contains("specialist"));
+    let plan = plan_of(&guitar(vec![
+        read(2, 4.0),
+        Event::Ended {
+            adjuster: Adjuster::SaddleDrive { string: 2 },
+            how: End::Stuck,
+        },
+    ]));
+    assert_eq!(
+        plan.intonation.saddle_of(2).unwrap().action,
+        Action::Stop(Stop::Stuck)
+    );
+    assert!(text::findings::sentence(&plan.findings[0]).contains("specialist"));
     let readings = vec![read(2, 4.0), read(2, 4.2), read(2, -40.0)];
-    let plan = Plan::of(&guitar(readings));
+    let plan = plan_of(&guitar(readings));
     assert!(plan.findings.iter().any(|finding| matches!(
         finding,
         Finding::Questioned {
@@ -328,7 +399,7 @@ fn a_stuck_screw_stops_and_a_wild_reading_is_questioned() {
         }
     )));
     assert!(
-        plan.saddle_of(2).unwrap().estimate.strings[0]
+        plan.intonation.saddle_of(2).unwrap().estimate.strings[0]
             .error
             .value
             .value()
@@ -339,13 +410,16 @@ fn a_stuck_screw_stops_and_a_wild_reading_is_questioned() {
 #[test]
 fn restringing_keeps_the_saddle_and_forgets_the_readings() {
     let mut heavier = common::strung(Kind::Guitar, 6);
-    heavier.set[2] = StringRecord::thou(20.0, Make::RoundNickelPlated);
+    heavier.set[2] = StringEntry::thou(20.0, StringConstruction::RoundNickelPlated);
     let events = vec![read(3, 0.1), read(3, -0.1), read(3, 0.0)];
-    let before = Plan::of(&guitar(events.clone()));
-    let after = Plan::of(&guitar(
-        [events, vec![Event::Strung { strung: heavier }]].concat(),
+    let before = plan_of(&guitar(events.clone()));
+    let after = plan_of(&guitar(
+        [events, vec![Event::Restrung { strung: heavier }]].concat(),
     ));
-    let (old, new) = (before.saddle_of(3).unwrap(), after.saddle_of(3).unwrap());
+    let (old, new) = (
+        before.intonation.saddle_of(3).unwrap(),
+        after.intonation.saddle_of(3).unwrap(),
+    );
     assert_eq!(old.estimate.setback.value, new.estimate.setback.value);
     assert_eq!(new.verdicts, [Verdict::Unread]);
     // A wound third stretches less for its pull: it wants less setback, and that is known before
@@ -356,7 +430,7 @@ fn restringing_keeps_the_saddle_and_forgets_the_readings() {
 
 /// Follows the plan on a hidden instrument until it says done; counts the moves of each saddle.
 fn close_the_loop(seed: u64, kind: Kind, family: BridgeFamily) -> Vec<(usize, f64)> {
-    let mut chance = Chance::new(seed);
+    let mut rng = Rng::new(seed);
     let mut events = vec![
         opened(kind, if kind == Kind::Bass { 4 } else { 6 }, family),
         tuner(0.5),
@@ -367,8 +441,8 @@ fn close_the_loop(seed: u64, kind: Kind, family: BridgeFamily) -> Vec<(usize, f6
         .strings()
         .iter()
         .map(|state| {
-            let off = Length::from_mm(chance.normal(1.5));
-            Saddle::hidden(&state.speaking, &state.spec, pitch, off, &mut chance).unwrap()
+            let off = Length::from_mm(rng.normal(1.5));
+            Saddle::hidden(&state.speaking, &state.spec, pitch, off, &mut rng).unwrap()
         })
         .collect();
     let tuner = Tuner {
@@ -377,29 +451,31 @@ fn close_the_loop(seed: u64, kind: Kind, family: BridgeFamily) -> Vec<(usize, f6
     };
     let mut moves = vec![0; saddles.len()];
     for _ in 0..200 {
-        let plan = Plan::of(&fold(events.clone()));
-        let Some(string) = plan.next_string() else {
+        let plan = plan_of(&fold(events.clone()));
+        let Some(string) = plan.intonation.next_string() else {
             break;
         };
         let index = usize::from(string - 1);
-        match &plan.saddle_of(string).unwrap().action {
-            Action::Turn(step) => {
-                saddles[index].turn(step.turns);
+        match &plan.intonation.saddle_of(string).unwrap().action {
+            Action::Adjust(step) => {
+                saddles[index].turn(step.turns());
                 moves[index] += 1;
-                events.push(Event::SaddleMoved {
-                    string,
-                    turns: step.turns.value(),
+                events.push(Event::Adjusted {
+                    adjuster: Adjuster::SaddleDrive { string },
+                    amount: Amount::Turns {
+                        turns: step.turns().value(),
+                    },
                 });
             }
             _ => {
                 let cents = saddles[index]
-                    .read(12, Reference::Harmonic, tuner, &mut chance)
+                    .read(12, Reference::Harmonic, tuner, &mut rng)
                     .unwrap();
                 events.push(read(string, cents.value()));
             }
         }
     }
-    assert!(Plan::of(&fold(events)).intonation_done(), "seed {seed}");
+    assert!(plan_of(&fold(events)).intonation.is_done(), "seed {seed}");
     moves
         .into_iter()
         .zip(

@@ -3,16 +3,8 @@
 
 mod common;
 
+use common::prelude::*;
 use common::{guitar, journal, opened, read};
-use gradimen_bench::document::Document;
-use gradimen_bench::event::{Event, Gap, HeightAdjuster, ReliefSpan, Side};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::ReliefAction;
-use gradimen_bench::whole::WholePlan;
 use gradimen_core::quantity::Length;
 use proptest::prelude::*;
 
@@ -29,42 +21,48 @@ fn told() -> impl Strategy<Value = Event> {
     };
     let string = 1_u8..=6;
     prop_oneof![
-        (side(), 0.04..0.5f64).prop_map(move |(side, mm)| Event::ReliefRead {
-            side,
-            span,
-            seen: Gap::Open {
-                gap: Measured::mm((mm * 1000.0).round() / 1000.0)
+        (side(), 0.04..0.5f64).prop_map(move |(side, mm)| Event::read(
+            Place::Relief { side, span },
+            Reading::Length {
+                length: Measurement::mm((mm * 1000.0).round() / 1000.0)
+            }
+        )),
+        (-2_i8..=2).prop_map(|eighths| Event::Adjusted {
+            adjuster: Adjuster::TrussRod,
+            amount: Amount::Turns {
+                turns: f64::from(eighths) / 8.0
+            }
+        }),
+        (string.clone(), 0.3..0.9f64).prop_map(|(string, mm)| Event::read(
+            Place::Nut { string, held: 0 },
+            Reading::Length {
+                length: Measurement::mm((mm * 1000.0).round() / 1000.0)
+            }
+        )),
+        (string.clone(), 1.0..3.0f64).prop_map(|(string, mm)| Event::read(
+            Place::Action {
+                string,
+                fret: 12,
+                held: 0
             },
-            kept: false,
-        }),
-        (-2_i8..=2).prop_map(|eighths| Event::RodTurned {
-            turns: f64::from(eighths) / 8.0
-        }),
-        (string.clone(), 0.3..0.9f64).prop_map(|(string, mm)| Event::NutRead {
-            string,
-            held: 0,
-            gap: Measured::mm((mm * 1000.0).round() / 1000.0),
-            kept: false,
-        }),
-        (string.clone(), 1.0..3.0f64).prop_map(|(string, mm)| Event::ActionRead {
-            string,
-            fret: 12,
-            held: 0,
-            gap: Measured::mm((mm * 100.0).round() / 100.0),
-            kept: false,
-        }),
-        (string.clone(), -8_i8..=8).prop_map(|(string, quarters)| Event::HeightMoved {
-            adjuster: HeightAdjuster::String(string),
-            turns: f64::from(quarters) / 4.0,
+            Reading::Length {
+                length: Measurement::mm((mm * 100.0).round() / 100.0)
+            }
+        )),
+        (string.clone(), -8_i8..=8).prop_map(|(string, quarters)| Event::Adjusted {
+            adjuster: Adjuster::SaddleHeight { string },
+            amount: Amount::Turns {
+                turns: f64::from(quarters) / 4.0
+            }
         }),
         (string, -8.0..8.0f64)
             .prop_map(|(string, cents)| read(string, (cents * 10.0).round() / 10.0)),
-        (0_u8..3, side(), 1.0..4.0f64).prop_map(|(pickup, side, mm)| Event::PickupRead {
-            pickup,
-            side,
-            gap: Measured::mm((mm * 10.0).round() / 10.0),
-            kept: false,
-        }),
+        (0_u8..3, side(), 1.0..4.0f64).prop_map(|(pickup, side, mm)| Event::read(
+            Place::Pickup { pickup, side },
+            Reading::Length {
+                length: Measurement::mm((mm * 10.0).round() / 10.0)
+            }
+        )),
     ]
 }
 
@@ -83,35 +81,35 @@ proptest! {
     #[test]
     fn every_journal_has_a_plan_and_numbers_in_it(events in prop::collection::vec(told(), 0..40)) {
         let job = guitar(events);
-        let plan = Plan::of(&job);
-        for side in &plan.setup.relief.sides {
+        let plan = plan_of(&job);
+        for side in &plan.relief.sides {
             prop_assert!(side.now.value.is_finite() && side.now.sigma > Length::ZERO);
         }
-        for string in &plan.setup.height.strings {
+        for string in &plan.action.strings {
             prop_assert!(string.quantity.now.value.is_finite() && string.quantity.after.is_finite());
         }
         // Each adjuster once, whatever was told.
-        let whole = WholePlan::of(&job, &plan);
+        let whole = JobPlan::of(&known(&job), &plan);
         let mut names: Vec<String> = whole
             .moves
             .iter()
-            .map(|step| format!("{} {:?} {}", step.station.key(), step.strings, step.adjuster))
+            .map(|step| format!("{} {:?} {:?}", step.station.key(), step.strings, step.step.adjuster))
             .collect();
         let count = names.len();
         names.sort();
         names.dedup();
         prop_assert_eq!(names.len(), count);
         // The rod never more than a quarter at once (common practice).
-        if let ReliefAction::Turn(step) = &plan.setup.relief.action {
-            prop_assert!(step.turns.abs().value() <= 0.25);
+        if let Action::Adjust(step) = &plan.relief.action {
+            prop_assert!(step.turns().abs().value() <= 0.25);
         }
     }
 
     #[test]
     fn one_more_reading_never_widens_what_is_known(events in prop::collection::vec(told(), 0..20), string in 1_u8..=6, mm in 1.2..2.6f64) {
         let job = guitar(events);
-        let gap = Measured::mm((mm * 100.0).round() / 100.0);
-        let after = job.with(Event::ActionRead { string, fret: 12, held: 0, gap, kept: false }).unwrap();
+        let gap = Measurement::mm((mm * 100.0).round() / 100.0);
+        let after = job.plus(Event::read(Place::Action { string, fret: 12, held: 0 }, Reading::Length { length: gap })).unwrap();
         for on in 1..=6 {
             let (before, now) = (job.geometry().heights(on).1.sigma, after.geometry().heights(on).1.sigma);
             prop_assert!(now <= before + Length::from_mm(1e-9), "string {}: {:?} {:?}", on, before, now);
@@ -128,26 +126,26 @@ proptest! {
         all.push(Event::Undone { target });
         let after = Job::fold(&journal(all)).unwrap();
         prop_assert_eq!(heights(&before), heights(&after));
-        prop_assert_eq!(Plan::of(&before), Plan::of(&after));
+        prop_assert_eq!(plan_of(&before), plan_of(&after));
     }
 
     #[test]
     fn a_document_gives_the_same_estimate(events in prop::collection::vec(told(), 0..20)) {
         let mut all = vec![opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato)];
         all.extend(events);
-        all.push(Event::BalanceRead { gap: Some(Measured::mm(3.1)), kept: false });
-        all.push(Event::ClawTurned { turns: 0.5, apart: 0.0 });
+        all.push(Event::read(Place::Gap, Reading::Length { length: Measurement::mm(3.1) }));
+        all.push(Event::Adjusted { adjuster: Adjuster::Claw, amount: Amount::Turns { turns: 0.5 } });
         let entries = journal(all);
         let text = Document::of(entries.clone()).to_json().unwrap();
         let back = Document::parse(&text).unwrap();
-        let (job, again) = (Job::fold(&entries).unwrap(), back.fold().unwrap());
-        prop_assert_eq!(Plan::of(&job), Plan::of(&again));
+        let (job, again) = (Job::fold(&entries).unwrap(), Job::fold(&back.events).unwrap());
+        prop_assert_eq!(plan_of(&job), plan_of(&again));
     }
 
     #[test]
     fn tightening_always_takes_relief_away(events in prop::collection::vec(told(), 0..20), eighths in 1_u8..=2) {
         let job = guitar(events);
-        let turned = job.with(Event::RodTurned { turns: f64::from(eighths) / 8.0 }).unwrap();
+        let turned = job.plus(Event::Adjusted { adjuster: Adjuster::TrussRod, amount: Amount::Turns { turns: f64::from(eighths) / 8.0 } }).unwrap();
         for (before, after) in job.geometry().plain_relief().iter().zip(turned.geometry().plain_relief()) {
             prop_assert!(after.value < before.value);
         }

@@ -3,26 +3,18 @@
 
 mod common;
 
+use common::prelude::*;
 use common::{fold, opened, put_on, tuner, usual_set};
-use gradimen_bench::balance::{BalancePlan, TOLERANCE};
-use gradimen_bench::doubt::question;
-use gradimen_bench::event::{Event, Side, Strung, Tuning};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::{self, tolerance};
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::ReliefAction;
-use gradimen_sim::{Chance, Odd, StandIn};
+use gradimen_sim::{Defects, Rng, SimulatedInstrument};
 use std::collections::BTreeMap;
 
 fn balance(job: &Job) -> BalancePlan {
-    BalancePlan::of(job).unwrap()
+    BalancePlan::of(&known(job)).unwrap()
 }
 
 struct Bench {
     events: Vec<Event>,
-    stand_in: StandIn,
+    simulated: SimulatedInstrument,
     moves: BTreeMap<&'static str, usize>,
     /// Honest gaps that were read, and of them those that were questioned.
     gaps: [usize; 2],
@@ -32,27 +24,38 @@ impl Bench {
     /// Follows the plan until it has nothing more to say.
     fn finish(&mut self, seed: u64) {
         for _ in 0..300 {
-            let plan = Plan::of(&fold(self.events.clone()));
-            assert_ne!(plan.setup.relief.action, ReliefAction::Blocked);
-            let told = self.stand_in.follow(&plan).unwrap();
+            let known = known(&fold(self.events.clone()));
+            let plan = Plan::of(&known);
+            assert_ne!(plan.relief.action, Action::Stop(Stop::Neck));
+            let told = self.simulated.follow(&known, &plan).unwrap();
             if told.is_empty() {
                 return;
             }
             for event in told {
-                if let Event::BalanceRead { .. } = event {
+                if matches!(
+                    event,
+                    Event::Read {
+                        place: Place::Gap,
+                        ..
+                    }
+                ) {
                     self.gaps[0] += 1;
                     let job = fold(self.events.clone());
-                    self.gaps[1] += usize::from(question(&job, &event).is_some());
+                    self.gaps[1] += usize::from(ask(&job, &event).is_some());
                 }
-                let what = match &event {
-                    Event::ClawTurned { .. } => Some("claw"),
-                    Event::SeatMoved { .. } => Some("seat"),
-                    Event::HeightMoved { .. } => Some("height"),
-                    Event::SaddleMoved { .. } => Some("saddle"),
-                    Event::NutMoved { .. } => Some("nut slot"),
-                    Event::PickupTurned { .. } => Some("pickup screw"),
+                let adjuster = match &event {
+                    Event::Adjusted { adjuster, .. } => Some(*adjuster),
                     _ => None,
                 };
+                let what = adjuster.and_then(|adjuster| match adjuster {
+                    Adjuster::Claw => Some("claw"),
+                    Adjuster::Seat => Some("seat"),
+                    Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => Some("height"),
+                    Adjuster::SaddleDrive { .. } => Some("saddle"),
+                    Adjuster::NutSlots { .. } => Some("nut slot"),
+                    Adjuster::PickupScrew { .. } => Some("pickup screw"),
+                    _ => None,
+                });
                 if let Some(what) = what {
                     *self.moves.entry(what).or_default() += 1;
                 }
@@ -65,7 +68,7 @@ impl Bench {
 
 #[test]
 fn vibratos_go_from_set_to_set_with_few_turns() {
-    const INSTRUMENTS: u64 = 24;
+    const INSTRUMENTS: u64 = 72;
     let mut total: BTreeMap<&'static str, usize> = BTreeMap::new();
     let mut worst = [0.0_f64; 5];
     let mut adjusters: BTreeMap<&'static str, usize> = BTreeMap::new();
@@ -75,14 +78,14 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
             [BridgeFamily::KnifeEdgeVibrato, BridgeFamily::DoubleLocking][seed as usize % 2];
         let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), put_on(1)];
         let job = fold(events.clone());
-        let mut chance = Chance::new(seed * 131 + 3);
-        let odd = Odd {
+        let mut rng = Rng::new(seed * 131 + 3);
+        let defects = Defects {
             relief_mm: [0.3, 0.3],
             nut_mm: 0.6,
-            ..Odd::usual(&mut chance, false)
+            ..Defects::usual(&mut rng, false)
         };
         let mut bench = Bench {
-            stand_in: StandIn::hidden(&job, odd, seed + 500).unwrap(),
+            simulated: SimulatedInstrument::hidden(&known(&job), defects, seed + 500).unwrap(),
             events,
             moves: BTreeMap::new(),
             gaps: [0, 0],
@@ -92,8 +95,8 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         let change = if seed % 4 < 2 {
             put_on(0)
         } else {
-            let lower = &methods::tunings(Kind::Guitar, 6)[1];
-            Event::Strung {
+            let lower = &defaults::tunings(Kind::Guitar, 6)[1];
+            Event::Restrung {
                 strung: Strung {
                     set: usual_set(1),
                     tuning: Tuning::of(lower.name, 440.0, &lower.pitches),
@@ -102,8 +105,8 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         };
         bench.events.push(change);
         bench
-            .stand_in
-            .restrung(&fold(bench.events.clone()))
+            .simulated
+            .restrung(&known(&fold(bench.events.clone())))
             .unwrap();
         bench.finish(seed);
         for (what, count) in &bench.moves {
@@ -129,24 +132,24 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
             *adjusters.entry(what).or_default() += 2 * count;
         }
         let plan = balance(&job);
-        worst[0] = worst[0].max((bench.stand_in.vibrato_gap() - plan.target).abs().mm());
+        worst[0] = worst[0].max((bench.simulated.vibrato_gap() - plan.target).abs().mm());
         for string in [1, 6] {
             let target = if string == 1 { 4.0 } else { 5.0 } * 25.4 / 64.0;
-            worst[1] = worst[1].max((bench.stand_in.action(string, 12).mm() - target).abs());
+            worst[1] = worst[1].max((bench.simulated.action(string, 12).mm() - target).abs());
         }
         for string in 1..=6 {
-            worst[2] = worst[2].max(bench.stand_in.cents(string).unwrap().value().abs());
+            worst[2] = worst[2].max(bench.simulated.cents(string).unwrap().value().abs());
         }
         let span = job.targets().relief_span;
-        let relief = Side::ALL.map(|side| bench.stand_in.relief(side, span).mm());
+        let relief = Side::ALL.map(|side| bench.simulated.relief(side, span).mm());
         let wanted = job.targets().relief.middle().mm();
         worst[3] = worst[3].max(((relief[0] + relief[1]) / 2.0 - wanted).abs());
         for (pickup, record) in (0_u8..).zip(&job.instrument().pickups) {
             for (side, target) in Side::ALL
                 .into_iter()
-                .zip(methods::pickup_target(record.family))
+                .zip(defaults::pickup_target(record.family))
             {
-                let off = bench.stand_in.pickup_gap(pickup, side) - target;
+                let off = bench.simulated.pickup_gap(pickup, side) - target;
                 worst[4] = worst[4].max(off.mm().abs());
             }
         }
@@ -163,7 +166,7 @@ fn vibratos_go_from_set_to_set_with_few_turns() {
         "worst left: gap {:.2} mm, height {:.2} mm, {:.2} cents, relief {:.2} mm, pickups {:.2} mm",
         worst[0], worst[1], worst[2], worst[3], worst[4]
     );
-    assert!(worst[0] < TOLERANCE.mm() + 0.25, "{worst:?}");
+    assert!(worst[0] < tolerance::GAP.mm() + 0.25, "{worst:?}");
     assert!(worst[1] < 0.3 && worst[2] < 2.5, "{worst:?}");
     assert!(worst[3] < tolerance::RELIEF.mm() + 0.04, "{worst:?}");
     assert!(worst[4] < tolerance::PICKUP.mm() + 0.2, "{worst:?}");
@@ -177,21 +180,21 @@ fn tails_go_from_set_to_set_with_few_moves() {
         let family = [BridgeFamily::RockingTail, BridgeFamily::ArmTail][seed as usize % 2];
         let events = vec![opened(Kind::Guitar, 6, family), tuner(0.5), put_on(1)];
         let job = fold(events.clone());
-        let mut chance = Chance::new(seed * 77 + 5);
-        let odd = Odd::usual(&mut chance, false);
+        let mut rng = Rng::new(seed * 77 + 5);
+        let defects = Defects::usual(&mut rng, false);
         let mut bench = Bench {
-            stand_in: StandIn::hidden(&job, odd, seed + 900).unwrap(),
+            simulated: SimulatedInstrument::hidden(&known(&job), defects, seed + 900).unwrap(),
             events,
             moves: BTreeMap::new(),
             gaps: [0, 0],
         };
-        let measured = bench.stand_in.measure_spring().unwrap();
+        let measured = bench.simulated.measure_spring().unwrap();
         bench.events.push(measured);
         bench.finish(seed);
         bench.events.push(put_on(0));
         bench
-            .stand_in
-            .restrung(&fold(bench.events.clone()))
+            .simulated
+            .restrung(&known(&fold(bench.events.clone())))
             .unwrap();
         bench.finish(seed);
         moves += bench.moves.get("seat").copied().unwrap_or(0);
@@ -200,11 +203,11 @@ fn tails_go_from_set_to_set_with_few_moves() {
         let allowed = if family == BridgeFamily::ArmTail {
             0.5
         } else {
-            TOLERANCE.mm()
+            tolerance::GAP.mm()
         };
-        let off = (bench.stand_in.vibrato_gap() - plan.target).abs().mm();
+        let off = (bench.simulated.vibrato_gap() - plan.target).abs().mm();
         worst = worst.max(off - allowed);
-        let real = bench.stand_in.spring_rate().unwrap();
+        let real = bench.simulated.spring_rate().unwrap();
         rates = rates.max((plan.rate.value.ratio(real)).ln().abs());
     }
     let mean = moves as f64 / (2 * INSTRUMENTS) as f64;

@@ -3,59 +3,54 @@
 
 mod common;
 
+use common::prelude::*;
 use common::{guitar, read};
-use gradimen_bench::event::{
-    BalanceSchool, Event, Gap, Hand, Player, ReliefSpan, Side, Strung, Targets, Tuning,
-};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::{Job, JobError};
-use gradimen_bench::methods;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
-use gradimen_bench::strings::{self, Wish};
-use gradimen_bench::what_if::{Change, WhatIf};
+use gradimen_bench::estimate::EstimateError;
 use gradimen_core::quantity::Length;
 
 /// A guitar that is right, and was read.
 fn right() -> Job {
     let mut events = Vec::new();
     for side in Side::ALL {
-        events.push(Event::ReliefRead {
-            side,
-            span: ReliefSpan {
-                low: 1,
-                high: 12,
-                at: 6,
+        events.push(Event::read(
+            Place::Relief {
+                side,
+                span: ReliefSpan {
+                    low: 1,
+                    high: 12,
+                    at: 6,
+                },
             },
-            seen: Gap::Open {
-                gap: Measured::mm(0.15),
+            Reading::Length {
+                length: Measurement::mm(0.15),
             },
-            kept: false,
-        });
+        ));
     }
     for string in 1..=6 {
         let height = 25.4 / 64.0 * (4.0 + f64::from(string - 1) / 5.0);
-        events.push(Event::NutRead {
-            string,
-            held: 0,
-            gap: Measured::mm(0.51),
-            kept: false,
-        });
-        events.push(Event::ActionRead {
-            string,
-            fret: 12,
-            held: 0,
-            gap: Measured::mm(height),
-            kept: false,
-        });
+        events.push(Event::read(
+            Place::Nut { string, held: 0 },
+            Reading::Length {
+                length: Measurement::mm(0.51),
+            },
+        ));
+        events.push(Event::read(
+            Place::Action {
+                string,
+                fret: 12,
+                held: 0,
+            },
+            Reading::Length {
+                length: Measurement::mm(height),
+            },
+        ));
         events.extend([read(string, 0.0), read(string, 0.2), read(string, -0.2)]);
     }
     guitar(events)
 }
 
-fn set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
-    methods::sets(Kind::Guitar, 6)[index].strings.clone()
+fn set(index: usize) -> Vec<StringEntry> {
+    defaults::sets(Kind::Guitar, 6)[index].strings.clone()
 }
 
 fn with_set(job: &Job, index: usize) -> Strung {
@@ -65,8 +60,8 @@ fn with_set(job: &Job, index: usize) -> Strung {
     }
 }
 
-fn strung(job: &Job, strung: Strung) -> Result<WhatIf, JobError> {
-    WhatIf::of(
+fn strung(job: &Job, strung: Strung) -> Result<WhatIf, EstimateError> {
+    try_it(
         job,
         &Change {
             strung,
@@ -75,15 +70,19 @@ fn strung(job: &Job, strung: Strung) -> Result<WhatIf, JobError> {
     )
 }
 
+fn try_it(job: &Job, change: &Change) -> Result<WhatIf, EstimateError> {
+    WhatIf::of(&known(job), &plan_of(job), change)
+}
+
 fn lowered(job: &Job) -> Tuning {
-    let preset = &methods::tunings(Kind::Guitar, 6)[1];
+    let preset = &defaults::tunings(Kind::Guitar, 6)[1];
     Tuning::of(preset.name, job.tuning().a4_hz, &preset.pitches)
 }
 
 #[test]
 fn nothing_changed_costs_nothing() {
     let job = right();
-    let same = WhatIf::of(&job, &Change::none(&job)).unwrap();
+    let same = try_it(&job, &Change::none(&job)).unwrap();
     assert!(same.events.is_empty());
     assert!(same.costs.is_empty(), "{:?}", same.costs);
     for string in &same.strings {
@@ -101,31 +100,26 @@ fn one_gauge_up_pulls_harder_bends_the_neck_and_pinches() {
     assert!(heavy.total.1 > heavy.total.0 * 1.15);
     assert!(heavy.relief[1].after.value > heavy.relief[1].before + Length::from_mm(0.02));
     assert!(heavy.relief[1].after.sigma.mm() > 0.02);
-    assert!(
-        heavy
-            .strings
-            .iter()
-            .any(|string| string.thicker > gradimen_bench::what_if::PINCHES)
-    );
+    assert!(heavy.strings.iter().any(|string| string.thicker > PINCHES));
     assert!(
         heavy
             .costs
             .iter()
-            .any(|cost| cost.adjuster == "rod" && cost.turns.unwrap().value() > 0.0)
+            .any(|cost| cost.adjuster == Adjuster::TrussRod && cost.turns.unwrap().value() > 0.0)
     );
     // A wound third in place of a plain one wants its saddle further forward.
     let third = heavy
         .costs
         .iter()
-        .find(|cost| cost.adjuster == "saddle of string 3")
+        .find(|cost| cost.adjuster == Adjuster::SaddleDrive { string: 3 })
         .unwrap();
     assert!(third.distance < Length::ZERO && third.sigma > Length::ZERO);
     // Told to the job, it is so.
     let mut there = job.clone();
     for event in &heavy.events {
-        there = there.with(event.clone()).unwrap();
+        there = there.plus(event.clone()).unwrap();
     }
-    let now = Plan::of(&there).setup.relief.sides[1].now;
+    let now = plan_of(&there).relief.sides[1].now;
     assert_eq!(now, heavy.relief[1].after);
 }
 
@@ -147,7 +141,7 @@ fn tuned_lower_it_pulls_less_and_other_gauges_keep_the_feel() {
     assert!(slack.relief[0].after.value < slack.relief[0].before);
     // Slack strings swing wider: less is left over the frets.
     assert!(slack.strings[3].margin.1 < slack.strings[3].margin.0);
-    let kept = strings::set_for(&job, &tuning, Wish::KeepFeel).unwrap();
+    let kept = pulls::set_for(&job, &tuning, TensionGoal::KeepFeel).unwrap();
     let kept = strung(&job, kept).unwrap();
     assert!((kept.total.1.ratio(kept.total.0) - 1.0).abs() < 0.06);
 }
@@ -157,16 +151,16 @@ fn a_set_that_feels_like_another_scale() {
     // Mersenne: 25.5 in against 30 in, the same strings and notes pull (30 / 25.5)^2 = 1.384 as much.
     let job = right();
     let longer = Length::from_inches(30.0);
-    let set = strings::set_for(&job, &job.strung().tuning, Wish::FeelOf(longer)).unwrap();
+    let set = pulls::set_for(&job, &job.strung().tuning, TensionGoal::FeelOf(longer)).unwrap();
     assert_eq!(set.tuning, job.strung().tuning);
     let found = strung(&job, set).unwrap();
     let share = found.total.1.ratio(found.total.0);
     assert!((share / 1.384 - 1.0).abs() < 0.06, "{share}");
     // The scale it has asks for the strings it has.
-    let same = Wish::FeelOf(job.instrument().scale(1));
+    let same = TensionGoal::FeelOf(job.instrument().scale(1));
     assert_eq!(
-        strings::set_for(&job, &job.strung().tuning, same),
-        strings::set_for(&job, &job.strung().tuning, Wish::KeepFeel)
+        pulls::set_for(&job, &job.strung().tuning, same),
+        pulls::set_for(&job, &job.strung().tuning, TensionGoal::KeepFeel)
     );
 }
 
@@ -174,10 +168,10 @@ fn a_set_that_feels_like_another_scale() {
 fn a_harder_hand_has_other_targets_and_a_wider_swing() {
     let job = right();
     let hard = Player {
-        hand: Hand::Hard,
+        touch: Touch::Hard,
         ..job.player().clone()
     };
-    let found = WhatIf::of(
+    let found = try_it(
         &job,
         &Change {
             player: hard,
@@ -191,7 +185,7 @@ fn a_harder_hand_has_other_targets_and_a_wider_swing() {
         found
             .costs
             .iter()
-            .filter(|cost| cost.adjuster.starts_with("height"))
+            .filter(|cost| matches!(cost.adjuster, Adjuster::SaddleHeight { .. }))
             .count()
             == 6
     );
@@ -218,11 +212,11 @@ fn what_would_break_is_refused() {
 fn other_targets_cost_only_what_they_move() {
     let job = right();
     let targets = Targets {
-        action_treble: Measured::mm(1.2),
-        action_bass: Measured::mm(1.4),
+        action_treble: Measurement::mm(1.2),
+        action_bass: Measurement::mm(1.4),
         ..job.targets()
     };
-    let found = WhatIf::of(
+    let found = try_it(
         &job,
         &Change {
             targets: Some(targets.clone()),
@@ -230,15 +224,22 @@ fn other_targets_cost_only_what_they_move() {
         },
     )
     .unwrap();
-    assert_eq!(found.events, [Event::TargetsSet { targets }]);
+    assert_eq!(
+        found.events,
+        [Event::Targeted {
+            wanted: Wanted::Setup { targets }
+        }]
+    );
     assert_eq!(found.total.0, found.total.1);
-    let costs: Vec<&str> = found
-        .costs
-        .iter()
-        .map(|cost| cost.adjuster.as_str())
-        .collect();
-    assert!(costs.contains(&"height, string 1"), "{costs:?}");
-    assert!(costs.iter().all(|cost| !cost.contains("rod")), "{costs:?}");
+    let costs: Vec<Adjuster> = found.costs.iter().map(|cost| cost.adjuster).collect();
+    assert!(
+        costs.contains(&Adjuster::SaddleHeight { string: 1 }),
+        "{costs:?}"
+    );
+    assert!(
+        costs.iter().all(|cost| *cost != Adjuster::TrussRod),
+        "{costs:?}"
+    );
     for string in &found.strings {
         assert!(string.action.target < string.action.before);
     }
@@ -248,10 +249,12 @@ fn other_targets_cost_only_what_they_move() {
 fn springs_and_schools_are_tried_before_they_are_hooked_on() {
     let events = vec![
         common::opened(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato),
-        Event::BalanceRead {
-            gap: Some(Measured::mm(2.5)),
-            kept: false,
-        },
+        Event::read(
+            Place::Gap,
+            Reading::Length {
+                length: Measurement::mm(2.5),
+            },
+        ),
     ];
     let job = common::fold(events);
     let with = |springs: Option<(u8, bool)>, school: Option<BalanceSchool>| {
@@ -260,7 +263,7 @@ fn springs_and_schools_are_tried_before_they_are_hooked_on() {
             school,
             ..Change::none(&job)
         };
-        WhatIf::of(&job, &change).unwrap()
+        try_it(&job, &change).unwrap()
     };
     // As it is: nothing to tell.
     assert!(
@@ -274,7 +277,7 @@ fn springs_and_schools_are_tried_before_they_are_hooked_on() {
     assert!(five.vibrato.unwrap().after.value < Length::from_mm(0.5));
     let claw = &five.costs[0];
     assert!(
-        claw.adjuster.contains("claw") && claw.distance < Length::ZERO,
+        claw.adjuster == Adjuster::Claw && claw.distance < Length::ZERO,
         "{claw:?}"
     );
     let one = with(Some((1, false)), None);
@@ -297,39 +300,46 @@ fn a_plate_that_comes_back_costs_no_heights() {
         6,
         BridgeFamily::KnifeEdgeVibrato,
     )];
-    let nines = Event::Strung {
+    let nines = Event::Restrung {
         strung: Strung {
-            set: methods::sets(Kind::Guitar, 6)[1].strings.clone(),
+            set: defaults::sets(Kind::Guitar, 6)[1].strings.clone(),
             ..common::strung(Kind::Guitar, 6)
         },
     };
     events.push(nines);
     events.extend(common::straight());
-    events.extend((0..2).map(|_| Event::BalanceRead {
-        gap: Some(Measured::mm(2.5)),
-        kept: false,
+    events.extend((0..2).map(|_| {
+        Event::read(
+            Place::Gap,
+            Reading::Length {
+                length: Measurement::mm(2.5),
+            },
+        )
     }));
     for string in 1..=6 {
         let share = f64::from(string - 1) / 5.0;
-        events.push(Event::ActionRead {
-            string,
-            fret: 12,
-            held: 0,
-            gap: Measured::mm(25.4 / 64.0 * (4.0 + share)),
-            kept: false,
-        });
+        events.push(Event::read(
+            Place::Action {
+                string,
+                fret: 12,
+                held: 0,
+            },
+            Reading::Length {
+                length: Measurement::mm(25.4 / 64.0 * (4.0 + share)),
+            },
+        ));
     }
     let job = common::fold(events);
     let tens = Strung {
-        set: methods::sets(Kind::Guitar, 6)[0].strings.clone(),
+        set: defaults::sets(Kind::Guitar, 6)[0].strings.clone(),
         ..job.strung()
     };
     let found = strung(&job, tens).unwrap();
-    assert!(found.costs[0].adjuster.contains("claw"));
+    assert!(found.costs[0].adjuster == Adjuster::Claw);
     let rise = found.strings[2].action.after.value - found.strings[2].action.before;
     assert!(rise.mm() > 0.2, "{rise:?}");
     for cost in &found.costs {
-        if cost.adjuster.contains("height") {
+        if matches!(cost.adjuster, Adjuster::SaddleHeight { .. }) {
             assert!(cost.distance.abs() < rise * 0.5, "{cost:?} {rise:?}");
         }
     }

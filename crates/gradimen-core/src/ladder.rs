@@ -1,8 +1,4 @@
-//! A neutral ladder of gauges, and the usual core under each wound one.
-//!
-//! Gauges are those wire drawers and winders commonly step by. Core sizes are rarely printed:
-//! the table gives usual sizes (from memory, good to about 8 %), always shown as an estimate;
-//! a micrometer or a pocket scale replaces them.
+//! A neutral ladder of gauges: those wire drawers and winders commonly step by.
 
 use crate::material::WrapMetal;
 use crate::quantity::Length;
@@ -28,42 +24,6 @@ const BASS: [f64; 20] = [
 
 /// The lowest bass strings.
 const LOW_BASS: [f64; 6] = [115.0, 120.0, 125.0, 130.0, 135.0, 145.0];
-
-/// Above this gauge a wrap is laid in two layers (common practice on bass strings).
-pub const TWO_LAYERS_ABOVE: Length = Length::from_inches(0.0605);
-
-/// Usual core diameter by gauge, both in thousandths of an inch (from memory).
-const CORES: [(f64, f64); 17] = [
-    (14.0, 8.0),
-    (17.0, 9.5),
-    (20.0, 11.0),
-    (24.0, 12.5),
-    (26.0, 13.0),
-    (32.0, 14.5),
-    (36.0, 15.5),
-    (42.0, 16.5),
-    (46.0, 17.0),
-    (52.0, 18.0),
-    (60.0, 19.5),
-    (70.0, 22.0),
-    (80.0, 24.5),
-    (85.0, 26.0),
-    (105.0, 31.0),
-    (130.0, 37.0),
-    (160.0, 43.0),
-];
-
-/// The usual core under a wound gauge: linear between the entries of the table.
-pub fn usual_core(gauge: Length) -> Length {
-    let thou = gauge.thou();
-    let above = CORES
-        .iter()
-        .position(|&(outer, _)| outer >= thou)
-        .unwrap_or(CORES.len() - 1)
-        .max(1);
-    let ((g0, c0), (g1, c1)) = (CORES[above - 1], CORES[above]);
-    Length::from_thou(c0 + (c1 - c0) * (thou - g0) / (g1 - g0))
-}
 
 /// Which ladder a string is picked from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -92,6 +52,7 @@ pub const USUAL_WRAP: WrapMetal = WrapMetal::NickelPlatedSteel;
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::cores::usual_core;
 
     #[test]
     fn cores_grow_with_the_gauge_and_leave_room_for_the_wrap() {

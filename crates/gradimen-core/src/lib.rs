@@ -41,6 +41,7 @@
 
 pub mod action;
 pub mod clearance;
+pub mod cores;
 pub mod fretboard;
 pub mod frets;
 pub mod intonation;

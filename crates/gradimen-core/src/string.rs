@@ -13,7 +13,7 @@ use std::f64::consts::PI;
 
 use thiserror::Error;
 
-use crate::ladder;
+use crate::cores;
 use crate::material::{MUSIC_WIRE_DENSITY, WrapMetal, music_wire_strength, music_wire_young};
 use crate::quantity::{BendingStiffness, Force, Length, LinearDensity, Mass, Pressure};
 
@@ -193,7 +193,7 @@ impl StringSpec {
         match (self.construction, self.core) {
             (Construction::Plain, _) => self.gauge,
             (_, Some(core)) => core,
-            (_, None) => ladder::usual_core(self.gauge),
+            (_, None) => cores::usual_core(self.gauge),
         }
     }
 
@@ -284,7 +284,7 @@ impl StringSpec {
 
 /// Shares of the wrap's build taken by each layer, inner first: thick strings carry two.
 fn layers(gauge: Length) -> &'static [f64] {
-    if gauge > ladder::TWO_LAYERS_ABOVE {
+    if gauge > cores::TWO_LAYERS_ABOVE {
         &[INNER_LAYER_SHARE, 1.0 - INNER_LAYER_SHARE]
     } else {
         &[1.0]

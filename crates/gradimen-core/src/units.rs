@@ -26,13 +26,13 @@ use thiserror::Error;
 #[derive(Debug, Clone, PartialEq, Error)]
 pub enum UnitError {
     /// Nothing was typed.
-    #[error("nothing was written; expected {expected}")]
+    #[error("nothing was entered; write {expected}")]
     Empty {
         /// How to write it.
         expected: &'static str,
     },
     /// Part of it is no number.
-    #[error("read '{read}', which is not a number; expected {expected}")]
+    #[error("\"{read}\" is not understood; write {expected}")]
     NotANumber {
         /// What was typed.
         read: String,
@@ -40,7 +40,9 @@ pub enum UnitError {
         expected: &'static str,
     },
     /// The unit is not one that is known here.
-    #[error("read '{read}' with the unit '{unit}', which is not known here; expected {expected}")]
+    #[error(
+        "\"{read}\" is not understood: the unit \"{unit}\" is not known here; write {expected}"
+    )]
     UnknownUnit {
         /// What was typed.
         read: String,
@@ -51,7 +53,7 @@ pub enum UnitError {
     },
     /// A denominator no rule is divided in.
     #[error(
-        "read '{read}': rules are divided in halves, 4ths, 8ths, 16ths, 32nds, 64ths or 128ths, not in {denominator}"
+        "\"{read}\": rules are divided in halves, 4ths, 8ths, 16ths, 32nds, 64ths or 128ths, not in {denominator}"
     )]
     Denominator {
         /// What was typed.
@@ -60,7 +62,7 @@ pub enum UnitError {
         denominator: f64,
     },
     /// It can be read in two ways.
-    #[error("read '{read}', which can mean two things; write {first} or {second}")]
+    #[error("\"{read}\" can mean two things; write {first} or {second}")]
     Ambiguous {
         /// What was typed.
         read: String,
@@ -70,19 +72,19 @@ pub enum UnitError {
         second: String,
     },
     /// An interval that does not go up.
-    #[error("read '{read}': the blade that passes comes first and is thinner, as in 6-8 thou")]
+    #[error("\"{read}\": the blade that passes comes first and is thinner, as in 6-8 thou")]
     Interval {
         /// What was typed.
         read: String,
     },
     /// An interval where one value is needed.
-    #[error("read '{read}', expected one value here, not an interval")]
+    #[error("\"{read}\" is an interval; one value is wanted here")]
     NotExact {
         /// What was typed.
         read: String,
     },
     /// A value that cannot be right.
-    #[error("read '{read}' as {understood}: outside {low} to {high} for {what}")]
+    #[error("\"{read}\" would be {understood}; {what} lies between {low} and {high}")]
     Absurd {
         /// What was typed.
         read: String,

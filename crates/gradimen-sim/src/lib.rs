@@ -1,4 +1,4 @@
-//! A stand-in instrument with hidden state: it answers readings with the noise and resolution of
+//! A simulated instrument with hidden state: it answers readings with the noise and resolution of
 //! real tools, and reacts to its screws with play. It seeds the demo, so that demo data hang
 //! together, and closes the loop in tests.
 //!
@@ -6,41 +6,35 @@
 //! prove nothing.
 
 mod follow;
-mod stand_in;
+mod instrument;
 
-pub use stand_in::{Odd, StandIn, TUNER};
+pub use instrument::{Defects, SimulatedInstrument, TUNER};
 
 use gradimen_core::intonation::{Fingering, Heights, IntonationError, Reference, Speaking};
 use gradimen_core::quantity::{Cents, Force, Length, Turns};
 use gradimen_core::string::StringSpec;
+use rand::rngs::StdRng;
+use rand::{Rng as _, SeedableRng};
+use rand_distr::StandardNormal;
 
-/// A small generator of repeatable chance (SplitMix64; Steele, Lea and Flood 2014).
+/// Repeatable chance.
 #[derive(Debug, Clone)]
-pub struct Chance(u64);
+pub struct Rng(StdRng);
 
-impl Chance {
+impl Rng {
     /// From a seed.
-    pub const fn new(seed: u64) -> Self {
-        Self(seed)
-    }
-
-    fn next(&mut self) -> u64 {
-        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        z ^ (z >> 31)
+    pub fn new(seed: u64) -> Self {
+        Self(StdRng::seed_from_u64(seed))
     }
 
     /// Evenly between two values.
     pub fn between(&mut self, low: f64, high: f64) -> f64 {
-        low + (high - low) * (self.next() >> 11) as f64 / (1_u64 << 53) as f64
+        low + (high - low) * self.0.random::<f64>()
     }
 
-    /// Normal with mean nought and the given standard deviation (sum of twelve uniforms).
+    /// Normal with mean nought and the given standard deviation.
     pub fn normal(&mut self, sigma: f64) -> f64 {
-        let sum: f64 = (0..12).map(|_| self.between(0.0, 1.0)).sum();
-        (sum - 6.0) * sigma
+        self.0.sample::<f64, _>(StandardNormal) * sigma
     }
 }
 
@@ -75,7 +69,7 @@ impl Saddle {
         string: &StringSpec,
         pitch: Length,
         off: Length,
-        chance: &mut Chance,
+        chance: &mut Rng,
     ) -> Result<Self, IntonationError> {
         let finger = Fingering {
             force: Force::from_newtons(chance.between(1.2, 3.4)),
@@ -141,7 +135,7 @@ impl Saddle {
         fret: u8,
         reference: Reference,
         tuner: Tuner,
-        chance: &mut Chance,
+        chance: &mut Rng,
     ) -> Result<Cents, IntonationError> {
         let mut shown = self.error(fret)?;
         if reference == Reference::Harmonic {
@@ -178,7 +172,7 @@ mod tests {
     #[test]
     fn chance_repeats_and_spreads() {
         let draw = |seed| {
-            let mut chance = Chance::new(seed);
+            let mut chance = Rng::new(seed);
             (0..2000).map(|_| chance.normal(2.0)).collect::<Vec<_>>()
         };
         assert_eq!(draw(7), draw(7));
@@ -191,7 +185,7 @@ mod tests {
     #[test]
     fn a_hidden_saddle_reacts_like_a_real_one() {
         let (speaking, string) = believed();
-        let mut chance = Chance::new(3);
+        let mut chance = Rng::new(3);
         let pitch = Length::from_mm(0.5);
         let mut saddle = Saddle::hidden(
             &speaking,

@@ -2,8 +2,10 @@
 
 use std::path::PathBuf;
 
-use gradimen_bench::instrument::InstrumentError;
+use gradimen_bench::estimate::EstimateError;
 use gradimen_bench::job::JobError;
+use gradimen_bench::journal::{DocumentError, wire::WireError};
+use gradimen_bench::model::instrument::InstrumentError;
 use thiserror::Error;
 
 /// Why the store did not do it.
@@ -53,6 +55,18 @@ pub enum StoreError {
     /// The event cannot be.
     #[error("{0}")]
     Job(#[from] JobError),
+    /// What was recorded cannot be worked out.
+    #[error("{0}")]
+    Estimate(#[from] EstimateError),
+    /// It took too long.
+    #[error("working this job out took longer than {} s and was given up; nothing was changed", .0.as_secs())]
+    GivenUp(std::time::Duration),
+    /// An entry that this program cannot read.
+    #[error("{0}")]
+    Wire(#[from] WireError),
+    /// A document that cannot be written.
+    #[error("{0}")]
+    Document(#[from] DocumentError),
     /// The instrument cannot be.
     #[error("{0}")]
     Instrument(#[from] InstrumentError),

@@ -1,6 +1,7 @@
 //! Instruments: the record as it is and as it ever was.
 
-use gradimen_bench::instrument::Instrument;
+use gradimen_bench::model::Keyed;
+use gradimen_bench::model::instrument::Instrument;
 use jiff::Timestamp;
 use sqlx::FromRow;
 
@@ -54,7 +55,7 @@ impl Store {
         instrument: &Instrument,
         at: Timestamp,
     ) -> Result<i64, StoreError> {
-        instrument.check()?;
+        instrument.validate()?;
         self.write(async |transaction| insert_instrument(transaction, instrument, at).await)
             .await
     }
@@ -70,7 +71,7 @@ impl Store {
         instrument: &Instrument,
         at: Timestamp,
     ) -> Result<u32, StoreError> {
-        instrument.check()?;
+        instrument.validate()?;
         self.write(async |transaction| {
         let now: i64 = sqlx::query_scalar("SELECT version FROM instrument WHERE id = ?")
             .bind(id)

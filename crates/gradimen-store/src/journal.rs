@@ -1,13 +1,16 @@
 //! Jobs: opening, growing and reading their journals.
 
-use gradimen_bench::document::Document;
-use gradimen_bench::event::{EVENT_VERSION, Entry, Event, Opened};
+use std::sync::Arc;
+
+use gradimen_bench::export::Summary;
 use gradimen_bench::job::{Job, JobError};
-use gradimen_bench::summary::Summary;
+use gradimen_bench::journal::{Document, Entry, Event, Opened, wire};
 use jiff::Timestamp;
+use serde_json::value::RawValue;
 use sqlx::{FromRow, SqliteConnection};
 
 use crate::instruments::insert_instrument;
+use crate::worked::{Worked, work};
 use crate::{Store, StoreError};
 
 /// A job as the file holds it.
@@ -22,24 +25,49 @@ pub struct StoredJob {
 }
 
 #[derive(FromRow)]
-struct EntryRow {
+pub(crate) struct EntryRow {
     seq: i64,
     at: String,
     version: i64,
+    stroke: Option<i64>,
     body: String,
+}
+
+impl EntryRow {
+    fn seq(&self) -> u64 {
+        self.seq.unsigned_abs()
+    }
+
+    fn group(&self) -> u64 {
+        self.stroke.unwrap_or(self.seq).unsigned_abs()
+    }
+
+    fn version(&self) -> u32 {
+        u32::try_from(self.version).unwrap_or(u32::MAX)
+    }
 }
 
 impl TryFrom<EntryRow> for Entry {
     type Error = StoreError;
 
     fn try_from(row: EntryRow) -> Result<Self, StoreError> {
+        let (seq, group) = (row.seq(), row.group());
+        let raw = serde_json::from_str(&row.body)?;
         Ok(Self {
-            seq: row.seq.unsigned_abs(),
-            at: row.at.parse()?,
-            version: u32::try_from(row.version).unwrap_or(u32::MAX),
-            event: serde_json::from_str(&row.body)?,
+            group,
+            ..Self::new(seq, row.at.parse()?, wire::event(seq, row.version(), raw)?)
         })
     }
+}
+
+/// An entry as it is stored, for a document of a job that cannot be worked out.
+#[derive(serde::Serialize)]
+struct AsStored<'a> {
+    seq: u64,
+    at: &'a str,
+    version: u32,
+    group: u64,
+    event: &'a RawValue,
 }
 
 impl Store {
@@ -53,24 +81,37 @@ impl Store {
         opened: Opened,
         at: Timestamp,
     ) -> Result<i64, StoreError> {
-        let entries = vec![Entry {
-            seq: 1,
-            at,
-            version: EVENT_VERSION,
-            event: Event::Opened(Box::new(opened)),
-        }];
-        let job = Job::fold(&entries)?;
-        self.write(async |transaction| insert_job(transaction, instrument_id, &job, &entries).await)
-            .await
+        self.open_with(instrument_id, opened, Vec::new(), at).await
     }
 
-    /// Takes in a document: the same job again, under the instrument of the same number and name,
-    /// which is recorded as the document has it when there is none.
+    /// The same, with what is recorded in the same stroke: the tuner, the stage. All of it is written, or nothing.
+    ///
+    /// # Errors
+    /// [`StoreError::Job`] when it cannot be folded.
+    pub async fn open_with(
+        &self,
+        instrument_id: i64,
+        opened: Opened,
+        events: Vec<Event>,
+        at: Timestamp,
+    ) -> Result<i64, StoreError> {
+        let mut entries = vec![Entry::new(1, at, Event::Opened(Box::new(opened)))];
+        entries.extend(Entry::group(2, at, events));
+        let worked = work(Job::fold(&entries)?).await?;
+        self.write(async |transaction| {
+            insert_job(transaction, instrument_id, &worked, &entries).await
+        })
+        .await
+    }
+
+    /// Imports a document: the same job again, under the instrument of the same number and name,
+    /// which is saved as the document has it when there is none.
     ///
     /// # Errors
     /// [`StoreError::Job`] when its journal is no job.
     pub async fn import(&self, document: &Document) -> Result<i64, StoreError> {
-        let job = Job::fold(&document.events)?;
+        let worked = work(Job::fold(&document.events)?).await?;
+        let job = &worked.job;
         let mut entries = document.events.clone();
         entries.sort_by_key(|entry| entry.seq);
         let at = entries
@@ -88,7 +129,7 @@ impl Store {
                 Some(id) => id,
                 None => insert_instrument(transaction, job.instrument(), at).await?,
             };
-            let id = insert_job(transaction, instrument_id, &job, &entries).await?;
+            let id = insert_job(transaction, instrument_id, &worked, &entries).await?;
             Ok(id)
         })
         .await
@@ -103,7 +144,29 @@ impl Store {
         read_job(&mut connection, id).await
     }
 
-    /// Adds events behind the entry their writer saw. All of them are written, or none.
+    /// A job folded, estimated and planned; what nothing was added to since is not worked out again.
+    ///
+    /// # Errors
+    /// [`StoreError::NoSuchJob`], [`StoreError::Job`] for a journal that is no job.
+    pub async fn worked(&self, id: i64) -> Result<Arc<Worked>, StoreError> {
+        let seq: i64 = sqlx::query_scalar("SELECT seq FROM job WHERE id = ?")
+            .bind(id)
+            .fetch_optional(&self.readers)
+            .await?
+            .ok_or(StoreError::NoSuchJob(id))?;
+        if let Some(worked) = self.cache.get(id, seq.unsigned_abs()) {
+            return Ok(worked);
+        }
+        let stored = self.job(id).await?;
+        let instrument_id = stored.instrument_id;
+        let worked = Worked {
+            instrument_id,
+            ..work(Job::fold(&stored.entries)?).await?
+        };
+        Ok(self.cache.put(id, worked))
+    }
+
+    /// Adds events behind the entry their writer saw, as one stroke. All of them are written, or none.
     ///
     /// # Errors
     /// [`StoreError::Conflict`] when something came between, [`StoreError::Job`] for what cannot be.
@@ -113,51 +176,93 @@ impl Store {
         seen: u64,
         events: Vec<Event>,
         at: Timestamp,
-    ) -> Result<Job, StoreError> {
-        self.write(async |transaction| {
-        let stored = read_job(transaction, id).await?;
-        let mut entries = stored.entries;
-        let now = entries.last().map_or(0, |entry| entry.seq);
+    ) -> Result<Arc<Worked>, StoreError> {
+        let before = self.worked(id).await?;
+        let now = before.job.seq();
         if now != seen {
             return Err(StoreError::Conflict { seen, now });
         }
-        let first_new = entries.len();
-        for (event, seq) in events.into_iter().zip(now + 1..) {
-            entries.push(Entry {
-                seq,
-                at,
-                version: EVENT_VERSION,
-                event,
-            });
-        }
-        let job = Job::fold(&entries)?;
-        write_entries(transaction, id, &entries[first_new..]).await?;
-        let summary = Summary::of(&job);
-        sqlx::query("UPDATE job SET seq = ?, stage_order = ?, changed_at = ?, search = ?, summary = ? WHERE id = ?")
-            .bind(signed(job.seq()))
-            .bind(summary.stage as i64)
-            .bind(at.to_string())
-            .bind(summary.search_text())
-            .bind(serde_json::to_string(&summary)?)
-            .bind(id)
-            .execute(&mut *transaction)
-            .await?;
-        Ok(job)
+        let entries = Entry::group(now + 1, at, events);
+        let worked = Worked {
+            instrument_id: before.instrument_id,
+            ..work(before.job.extended(entries.clone())?).await?
+        };
+        let summary = worked.summary();
+        self.write(async |transaction| {
+            // Another writer may have come between since it was looked at.
+            let now: i64 = sqlx::query_scalar("SELECT seq FROM job WHERE id = ?")
+                .bind(id)
+                .fetch_optional(&mut *transaction)
+                .await?
+                .ok_or(StoreError::NoSuchJob(id))?;
+            if now.unsigned_abs() != seen {
+                let now = now.unsigned_abs();
+                return Err(StoreError::Conflict { seen, now });
+            }
+            write_entries(transaction, id, &entries).await?;
+            write_summary(transaction, id, worked.job.seq(), &summary).await?;
+            sqlx::query("UPDATE job SET changed_at = ? WHERE id = ?")
+                .bind(at.to_string())
+                .bind(id)
+                .execute(&mut *transaction)
+                .await?;
+            Ok(())
         })
-        .await
+        .await?;
+        Ok(self.cache.put(id, worked))
+    }
+
+    /// The document of a job exactly as it is stored, whether it can be worked out or not.
+    ///
+    /// # Errors
+    /// [`StoreError::NoSuchJob`].
+    pub async fn as_stored(&self, id: i64) -> Result<String, StoreError> {
+        let mut connection = self.readers.acquire().await?;
+        instrument_of(&mut connection, id).await?;
+        let rows = rows(&mut connection, id).await?;
+        let entries: Result<Vec<AsStored<'_>>, StoreError> = rows
+            .iter()
+            .map(|row| {
+                Ok(AsStored {
+                    seq: row.seq(),
+                    at: &row.at,
+                    version: row.version(),
+                    group: row.group(),
+                    event: serde_json::from_str(&row.body)?,
+                })
+            })
+            .collect();
+        Ok(Document::text_of(&entries?)?)
+    }
+
+    /// Makes the line of a job in the list again, from its journal.
+    pub(crate) async fn summarised(&self, id: i64) -> Summary {
+        match self.worked(id).await {
+            Ok(worked) => {
+                let summary = worked.summary();
+                let seq = worked.job.seq();
+                let written = self
+                    .write(async |transaction| write_summary(transaction, id, seq, &summary).await)
+                    .await;
+                // The line is shown all the same; it is made again the next time.
+                drop(written);
+                summary
+            }
+            Err(error) => Summary::broken(format!("job {id}"), error.to_string()),
+        }
     }
 
     /// The job worked on last, on whatever instrument, where there is one.
     ///
     /// # Errors
     /// [`StoreError`] when the file cannot be read.
-    pub async fn latest_job(&self) -> Result<Option<StoredJob>, StoreError> {
+    pub async fn latest_job(&self) -> Result<Option<Arc<Worked>>, StoreError> {
         let found: Option<i64> =
             sqlx::query_scalar("SELECT id FROM job ORDER BY changed_at DESC LIMIT 1")
                 .fetch_optional(&self.readers)
                 .await?;
         match found {
-            Some(id) => Ok(Some(self.job(id).await?)),
+            Some(id) => Ok(Some(self.worked(id).await?)),
             None => Ok(None),
         }
     }
@@ -166,14 +271,14 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError`] when the file cannot be read.
-    pub async fn last_job(&self, instrument_id: i64) -> Result<Option<StoredJob>, StoreError> {
+    pub async fn last_job(&self, instrument_id: i64) -> Result<Option<Arc<Worked>>, StoreError> {
         let found: Option<i64> =
             sqlx::query_scalar("SELECT max(id) FROM job WHERE instrument_id = ?")
                 .bind(instrument_id)
                 .fetch_one(&self.readers)
                 .await?;
         match found {
-            Some(id) => Ok(Some(self.job(id).await?)),
+            Some(id) => Ok(Some(self.worked(id).await?)),
             None => Ok(None),
         }
     }
@@ -184,17 +289,26 @@ fn signed(seq: u64) -> i64 {
     i64::try_from(seq).unwrap_or(i64::MAX)
 }
 
-async fn read_job(connection: &mut SqliteConnection, id: i64) -> Result<StoredJob, StoreError> {
-    let instrument_id: i64 = sqlx::query_scalar("SELECT instrument_id FROM job WHERE id = ?")
+async fn instrument_of(connection: &mut SqliteConnection, id: i64) -> Result<i64, StoreError> {
+    sqlx::query_scalar("SELECT instrument_id FROM job WHERE id = ?")
         .bind(id)
         .fetch_optional(&mut *connection)
         .await?
-        .ok_or(StoreError::NoSuchJob(id))?;
-    let rows: Vec<EntryRow> =
-        sqlx::query_as("SELECT seq, at, version, body FROM entry WHERE job_id = ? ORDER BY seq")
-            .bind(id)
-            .fetch_all(&mut *connection)
-            .await?;
+        .ok_or(StoreError::NoSuchJob(id))
+}
+
+async fn rows(connection: &mut SqliteConnection, id: i64) -> Result<Vec<EntryRow>, StoreError> {
+    Ok(sqlx::query_as(
+        "SELECT seq, at, version, stroke, body FROM entry WHERE job_id = ? ORDER BY seq",
+    )
+    .bind(id)
+    .fetch_all(&mut *connection)
+    .await?)
+}
+
+async fn read_job(connection: &mut SqliteConnection, id: i64) -> Result<StoredJob, StoreError> {
+    let instrument_id = instrument_of(connection, id).await?;
+    let rows = rows(connection, id).await?;
     let entries: Result<Vec<Entry>, StoreError> = rows.into_iter().map(Entry::try_from).collect();
     Ok(StoredJob {
         id,
@@ -203,19 +317,36 @@ async fn read_job(connection: &mut SqliteConnection, id: i64) -> Result<StoredJo
     })
 }
 
+async fn write_summary(
+    connection: &mut SqliteConnection,
+    id: i64,
+    seq: u64,
+    summary: &Summary,
+) -> Result<(), StoreError> {
+    sqlx::query("UPDATE job SET seq = ?, stage_order = ?, search = ?, summary = ? WHERE id = ?")
+        .bind(signed(seq))
+        .bind(summary.stage as i64)
+        .bind(summary.search_text())
+        .bind(serde_json::to_string(summary)?)
+        .bind(id)
+        .execute(&mut *connection)
+        .await?;
+    Ok(())
+}
+
 async fn insert_job(
     connection: &mut SqliteConnection,
     instrument_id: i64,
-    job: &Job,
+    worked: &Worked,
     entries: &[Entry],
 ) -> Result<i64, StoreError> {
     let changed = entries.last().ok_or(JobError::NotOpened)?.at;
-    let summary = Summary::of(job);
+    let summary = worked.summary();
     let id = sqlx::query(
         "INSERT INTO job (instrument_id, seq, stage_order, changed_at, search, summary) VALUES (?, ?, ?, ?, ?, ?)",
     )
     .bind(instrument_id)
-    .bind(signed(job.seq()))
+    .bind(signed(worked.job.seq()))
     .bind(summary.stage as i64)
     .bind(changed.to_string())
     .bind(summary.search_text())
@@ -233,14 +364,17 @@ async fn write_entries(
     entries: &[Entry],
 ) -> Result<(), StoreError> {
     for entry in entries {
-        sqlx::query("INSERT INTO entry (job_id, seq, at, version, body) VALUES (?, ?, ?, ?, ?)")
-            .bind(id)
-            .bind(signed(entry.seq))
-            .bind(entry.at.to_string())
-            .bind(i64::from(entry.version))
-            .bind(serde_json::to_string(&entry.event)?)
-            .execute(&mut *connection)
-            .await?;
+        sqlx::query(
+            "INSERT INTO entry (job_id, seq, at, version, stroke, body) VALUES (?, ?, ?, ?, ?, ?)",
+        )
+        .bind(id)
+        .bind(signed(entry.seq))
+        .bind(entry.at.to_string())
+        .bind(i64::from(entry.version))
+        .bind(signed(entry.group))
+        .bind(serde_json::to_string(&entry.event)?)
+        .execute(&mut *connection)
+        .await?;
     }
     Ok(())
 }

@@ -5,13 +5,15 @@
 //! log with `synchronous = FULL`.
 //!
 //! - [`Store`]: opening, checking and locking the file. - [`instruments`]: records with history.
-//! - [`journal`]: jobs and their entries. - [`library`]: the bench list and its search.
+//! - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
 
 mod error;
 pub mod instruments;
 pub mod journal;
 pub mod library;
 mod open;
+mod worked;
 
 pub use error::StoreError;
 pub use open::Store;
+pub use worked::Worked;

@@ -1,7 +1,7 @@
-//! The bench list and the stock: what is found, by stage and by search.
+//! The job list and the stock: what is found, by stage and by search.
 
-use gradimen_bench::event::Stage;
-use gradimen_bench::summary::Summary;
+use gradimen_bench::export::Summary;
+use gradimen_bench::model::Stage;
 use jiff::Timestamp;
 use sqlx::FromRow;
 
@@ -10,7 +10,7 @@ use crate::{Store, StoreError};
 /// As many rows as one page shows.
 pub const PAGE: i64 = 50;
 
-/// What the bench list is asked for.
+/// What the job list is asked for.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Search {
     /// Words to look for in number, name, purpose and player; all must occur.
@@ -52,15 +52,24 @@ struct ListedRow {
     summary: String,
 }
 
-impl TryFrom<ListedRow> for Listed {
-    type Error = StoreError;
-
-    fn try_from(row: ListedRow) -> Result<Self, StoreError> {
-        Ok(Self {
-            id: row.id,
-            changed_at: row.changed_at.parse()?,
-            summary: serde_json::from_str(&row.summary)?,
-        })
+impl Store {
+    /// Lines of the list; one that is not of today's form is made again from its journal, and one that cannot be
+    /// says so and keeps the others in the list.
+    async fn listed(&self, rows: Vec<ListedRow>) -> Result<Vec<Listed>, StoreError> {
+        let mut listed = Vec::with_capacity(rows.len());
+        for row in rows {
+            let kept = serde_json::from_str(&row.summary).ok();
+            let summary = match kept.filter(Summary::is_current) {
+                Some(summary) => summary,
+                None => self.summarised(row.id).await,
+            };
+            listed.push(Listed {
+                id: row.id,
+                changed_at: row.changed_at.parse()?,
+                summary,
+            });
+        }
+        Ok(listed)
     }
 }
 
@@ -72,7 +81,8 @@ fn sought(words: &str) -> Vec<String> {
         .map(|word| word.trim_start_matches("no."))
         .filter(|word| !word.is_empty() && *word != "no")
         .take(6)
-        .map(str::to_owned)
+        // No name is longer, and SQLite refuses patterns that are.
+        .map(|word| word.chars().take(60).collect())
         .collect()
 }
 
@@ -121,14 +131,11 @@ impl Store {
             .push(" OFFSET ")
             .push_bind(i64::from(search.page) * PAGE)
             .push(") ORDER BY stage_order, changed_at DESC");
-        let rows: Vec<ListedRow> = sql.build_query_as().fetch_all(&self.readers).await?;
-        let more = rows.len() > usize::try_from(PAGE).unwrap_or(0);
-        let listed: Result<Vec<Listed>, StoreError> = rows
-            .into_iter()
-            .take(usize::try_from(PAGE).unwrap_or(0))
-            .map(Listed::try_from)
-            .collect();
-        Ok((listed?, more))
+        let mut rows: Vec<ListedRow> = sql.build_query_as().fetch_all(&self.readers).await?;
+        let page = usize::try_from(PAGE).unwrap_or(0);
+        let more = rows.len() > page;
+        rows.truncate(page);
+        Ok((self.listed(rows).await?, more))
     }
 
     /// How many jobs stand at each stage, in the order of [`Stage::ALL`].
@@ -163,7 +170,7 @@ impl Store {
         .bind(instrument_id)
         .fetch_all(&self.readers)
         .await?;
-        rows.into_iter().map(Listed::try_from).collect()
+        self.listed(rows).await
     }
 
     /// Instruments that fit the words, by stock number; at most 200.

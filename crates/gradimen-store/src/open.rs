@@ -14,6 +14,7 @@ use sqlx::sqlite::{
 use sqlx::{ConnectOptions, Connection};
 
 use crate::StoreError;
+use crate::worked::Cache;
 
 static MIGRATOR: Migrator = sqlx::migrate!();
 
@@ -38,6 +39,7 @@ const READERS: u32 = 4;
 pub struct Store {
     pub(crate) readers: SqlitePool,
     writer: SqlitePool,
+    pub(crate) cache: Cache,
     _lock: Arc<File>,
 }
 
@@ -80,6 +82,7 @@ impl Store {
         Ok(Self {
             readers,
             writer,
+            cache: Cache::new(),
             _lock: Arc::new(lock),
         })
     }

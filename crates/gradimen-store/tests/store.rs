@@ -3,12 +3,13 @@
 
 use std::path::Path;
 
-use gradimen_bench::document::Document;
-use gradimen_bench::event::{Against, Event, Hand, Opened, Player, Stage, Strung, Tuning};
-use gradimen_bench::instrument::{Instrument, Kind};
 use gradimen_bench::job::Job;
-use gradimen_bench::methods;
-use gradimen_bench::record::Measured;
+use gradimen_bench::journal::{Document, Event, Opened};
+use gradimen_bench::model::defaults;
+use gradimen_bench::model::instrument::{Instrument, Kind};
+use gradimen_bench::model::{
+    Adjuster, Amount, Measurement, Place, Player, Reading, Reference, Stage, Strung, Touch, Tuning,
+};
 use gradimen_store::library::Search;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
@@ -21,7 +22,7 @@ fn instrument(number: &str, name: &str) -> Instrument {
     Instrument {
         stock_number: number.into(),
         name: name.into(),
-        ..methods::usual_instrument(Kind::Guitar, 6)
+        ..defaults::usual_instrument(Kind::Guitar, 6)
     }
 }
 
@@ -29,19 +30,19 @@ fn opened(instrument: Instrument, purpose: &str) -> Opened {
     let kind = instrument.kind;
     Opened {
         strung: Strung {
-            set: methods::sets(kind, instrument.strings)[0].strings.clone(),
+            set: defaults::sets(kind, instrument.strings)[0].strings.clone(),
             tuning: Tuning::of(
                 "standard",
                 440.0,
-                &methods::tunings(kind, instrument.strings)[0].pitches,
+                &defaults::tunings(kind, instrument.strings)[0].pitches,
             ),
         },
-        heights: methods::usual_heights(kind),
+        heights: defaults::usual_heights(kind),
         instrument,
         instrument_version: 1,
         purpose: purpose.into(),
         player: Player {
-            hand: Hand::Light,
+            touch: Touch::Light,
             style: "folk trio".into(),
         },
         arrived: None,
@@ -50,13 +51,17 @@ fn opened(instrument: Instrument, purpose: &str) -> Opened {
 }
 
 fn reading(cents: f64) -> Event {
-    Event::IntonationRead {
-        string: 1,
-        fret: 12,
-        cents,
-        against: Against::Harmonic,
-        kept: false,
-    }
+    Event::read(
+        Place::Intonation {
+            string: 1,
+            fret: 12,
+        },
+        Reading::Note {
+            cents,
+            against: Reference::Harmonic,
+            resolution_cents: None,
+        },
+    )
 }
 
 async fn store(folder: &Path) -> Store {
@@ -82,11 +87,11 @@ async fn a_journal_grows_and_survives_reopening() {
         .append(id, 1, vec![reading(6.2), reading(6.0)], at(2))
         .await
         .unwrap();
-    assert_eq!(job.seq(), 3);
+    assert_eq!(job.job.seq(), 3);
     store.close().await.unwrap();
     let again = self::store(folder.path()).await;
     let stored = again.job(id).await.unwrap();
-    assert_eq!(Job::fold(&stored.entries).unwrap(), job);
+    assert_eq!(Job::fold(&stored.entries).unwrap(), *job.job);
 }
 
 #[tokio::test]
@@ -121,7 +126,7 @@ async fn a_job_keeps_the_instrument_as_it_was() {
     let (store, id) = with_job(folder.path()).await;
     let instrument_id = store.job(id).await.unwrap().instrument_id;
     let mut heron = store.instrument(instrument_id).await.unwrap().instrument;
-    heron.scales = vec![Measured::mm(628.0)];
+    heron.scales = vec![Measurement::mm(628.0)];
     assert_eq!(
         store
             .change_instrument(instrument_id, 1, &heron, at(9))
@@ -165,9 +170,9 @@ async fn export_and_import_give_the_same_job_again() {
             1,
             vec![
                 reading(6.2),
-                Event::SaddleMoved {
-                    string: 1,
-                    turns: 4.5,
+                Event::Adjusted {
+                    adjuster: Adjuster::SaddleDrive { string: 1 },
+                    amount: Amount::Turns { turns: 4.5 },
                 },
             ],
             at(2),
@@ -224,7 +229,7 @@ async fn jobs_are_found_by_name_number_and_stage() {
         .append(
             id,
             1,
-            vec![Event::StageSet {
+            vec![Event::Staged {
                 stage: Stage::Returned,
             }],
             at(6),
@@ -235,8 +240,14 @@ async fn jobs_are_found_by_name_number_and_stage() {
     assert_eq!(ids("", Some(Stage::Returned)).await, [id]);
     assert_eq!(ids("heron", None).await, [id]);
     assert_eq!(store.stage_counts().await.unwrap(), [1, 0, 0, 0, 1]);
-    assert_eq!(store.latest_job().await.unwrap().unwrap().id, id);
-    assert_eq!(store.last_job(wren_id).await.unwrap().unwrap().id, second);
+    assert_eq!(
+        store.latest_job().await.unwrap().unwrap().job.seq(),
+        store.worked(id).await.unwrap().job.seq()
+    );
+    assert_eq!(
+        store.last_job(wren_id).await.unwrap().unwrap(),
+        store.worked(second).await.unwrap()
+    );
 }
 
 #[tokio::test]
@@ -314,4 +325,79 @@ async fn the_file_itself_refuses_to_change_a_journal() {
         let error = sqlx::query(sql).execute(&pool).await.unwrap_err();
         assert!(error.to_string().contains("append-only"), "{sql}: {error}");
     }
+}
+
+/// Writes to the file beside the store, as a damaged disk or another program would.
+fn beside(folder: &Path, sql: &str) {
+    let path = folder.join("gradimen.db");
+    let done = std::process::Command::new("python3")
+        .args([
+            "-c",
+            "import sqlite3,sys; c=sqlite3.connect(sys.argv[1]); c.executescript(sys.argv[2]); c.commit()",
+            path.to_str().unwrap(),
+            sql,
+        ])
+        .status()
+        .unwrap();
+    assert!(done.success());
+}
+
+#[tokio::test]
+async fn one_bad_line_keeps_no_other_from_the_list_and_an_old_one_is_made_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, first) = with_job(folder.path()).await;
+    let wren = instrument("9", "Wren");
+    let wren_id = store.add_instrument(&wren, at(5)).await.unwrap();
+    let second = store
+        .open_job(wren_id, opened(wren, "buzz"), at(6))
+        .await
+        .unwrap();
+    store.close().await.unwrap();
+    // One line is of a form that nobody reads, the other job's journal is no journal.
+    beside(
+        folder.path(),
+        &format!(
+            "UPDATE job SET summary = '{{\"title\": \"old\"}}'; DROP TRIGGER entry_is_never_changed;
+             UPDATE entry SET body = '{{\"type\": \"milk\"}}' WHERE job_id = {second};"
+        ),
+    );
+    let store = self::store(folder.path()).await;
+    let (listed, _) = store.jobs(&Search::default()).await.unwrap();
+    let line = |id: i64| {
+        &listed
+            .iter()
+            .find(|listed| listed.id == id)
+            .unwrap()
+            .summary
+    };
+    assert_eq!(line(first).title, "No. 27 Heron");
+    assert!(line(first).is_current() && line(first).broken.is_none());
+    assert!(line(second).broken.as_ref().unwrap().contains("milk"));
+    // What stands there can be taken away as it is.
+    assert!(store.as_stored(second).await.unwrap().contains("milk"));
+    assert!(store.worked(second).await.is_err());
+}
+
+#[tokio::test]
+async fn what_was_recorded_in_one_stroke_stays_one_in_the_file() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    store
+        .append(id, 1, vec![reading(6.2), reading(6.0)], at(2))
+        .await
+        .unwrap();
+    store.close().await.unwrap();
+    let store = self::store(folder.path()).await;
+    let worked = store.worked(id).await.unwrap();
+    let undone = store
+        .append(id, 3, vec![worked.job.undo().unwrap()], at(3))
+        .await
+        .unwrap();
+    let counts: Vec<bool> = undone
+        .job
+        .entries()
+        .iter()
+        .map(|entry| undone.job.counts(entry))
+        .collect();
+    assert_eq!(counts, [true, false, false, true]);
 }

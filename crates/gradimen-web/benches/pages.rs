@@ -5,7 +5,7 @@ use std::net::TcpListener;
 use std::time::Instant;
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use gradimen_bench::document::Document;
+use gradimen_bench::journal::Document;
 use gradimen_store::Store;
 use gradimen_store::library::Search;
 
@@ -53,9 +53,11 @@ fn benches(criterion: &mut Criterion) {
         ("page: strings", "/jobs/5000/strings"),
         ("page: relief", "/jobs/5000/relief"),
         ("page: nut", "/jobs/5000/nut"),
-        ("page: height", "/jobs/5000/height"),
+        ("page: action", "/jobs/5000/action"),
         ("page: clearance", "/jobs/5000/clearance"),
         ("page: plan", "/jobs/5000/plan"),
+        ("page: what if", "/jobs/5000/whatif?usual_set=medium"),
+        ("page: record", "/jobs/5000/record"),
     ] {
         let url = format!("{address}{place}");
         criterion.bench_function(name, |bench| {

@@ -2,11 +2,8 @@
 
 use std::sync::LazyLock;
 
-use actix_web::http::header::{CacheControl, CacheDirective, ContentType};
-use actix_web::{HttpResponse, web};
+use mime_guess::Mime;
 use rust_embed::RustEmbed;
-
-use crate::errors::Failure;
 
 #[derive(RustEmbed)]
 #[folder = "assets/"]
@@ -30,17 +27,9 @@ pub(crate) fn path(name: &str) -> String {
     format!("/assets/{}/{name}", *PRINT)
 }
 
-/// Answers for one asset.
-pub(crate) async fn asset(place: web::Path<(String, String)>) -> Result<HttpResponse, Failure> {
-    let (_, name) = place.into_inner();
-    let file = Assets::get(&name).ok_or(Failure::NotFound)?;
-    let kind = mime_guess::from_path(&name).first_or_octet_stream();
-    Ok(HttpResponse::Ok()
-        .insert_header(ContentType(kind))
-        .insert_header(CacheControl(vec![
-            CacheDirective::Public,
-            CacheDirective::MaxAge(31_536_000),
-            CacheDirective::Extension("immutable".into(), None),
-        ]))
-        .body(file.data.into_owned()))
+/// An asset by its name: what kind of file it is, and its bytes.
+pub(crate) fn find(name: &str) -> Option<(Mime, Vec<u8>)> {
+    let file = Assets::get(name)?;
+    let kind = mime_guess::from_path(name).first_or_octet_stream();
+    Some((kind, file.data.into_owned()))
 }

@@ -4,29 +4,25 @@
 
 mod birds;
 
+use crate::vocabulary::*;
 use std::path::Path;
+use std::sync::Arc;
 
 use anyhow::Context;
 use birds::{BIRDS, Bird, Until};
-use gradimen_bench::event::{Event, Opened, Player, Strung, Tuner, Tuning};
-use gradimen_bench::hardware::Bridge;
-use gradimen_bench::instrument::{Instrument, Kind};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods;
-use gradimen_bench::plan::{Action, Plan, SaddlePlan};
-use gradimen_bench::record::Measured;
-use gradimen_bench::whole::{WholePlan, next_station};
 use gradimen_core::units::{LengthUnit, parse_length};
-use gradimen_sim::{Chance, Odd, StandIn};
-use gradimen_store::Store;
+use gradimen_sim::{Defects, Rng, SimulatedInstrument};
+use gradimen_store::{Store, Worked};
 use jiff::{SignedDuration, Timestamp};
 
 impl Bird {
     fn instrument(&self) -> anyhow::Result<Instrument> {
-        let scales: Result<Vec<Measured>, _> = self
+        let scales: Result<Vec<Measurement>, _> = self
             .scales
             .iter()
-            .map(|scale| parse_length(scale, LengthUnit::Inch).map(|entry| Measured::from(&entry)))
+            .map(|scale| {
+                parse_length(scale, LengthUnit::Inch).map(|entry| Measurement::from(&entry))
+            })
             .collect();
         Ok(Instrument {
             stock_number: self.number.into(),
@@ -35,15 +31,15 @@ impl Bird {
             frets: self.frets,
             left_handed: self.left_handed,
             bridge: Bridge::profile(self.family, self.strings),
-            ..methods::usual_instrument(self.kind, self.strings)
+            ..defaults::usual_instrument(self.kind, self.strings)
         })
     }
 
     fn strung(&self) -> Option<Strung> {
-        let set = methods::sets(self.kind, self.strings)
+        let set = defaults::sets(self.kind, self.strings)
             .into_iter()
             .nth(self.set)?;
-        let preset = methods::tunings(self.kind, self.strings)
+        let preset = defaults::tunings(self.kind, self.strings)
             .into_iter()
             .nth(self.tuning)?;
         Some(Strung {
@@ -54,10 +50,12 @@ impl Bird {
 
     fn opened(&self, instrument: Instrument) -> anyhow::Result<Opened> {
         let strung = self.strung().context("no such set or tuning")?;
-        let standard = methods::tunings(self.kind, self.strings).into_iter().next();
+        let standard = defaults::tunings(self.kind, self.strings)
+            .into_iter()
+            .next();
         let arrived = (self.tuning > 0).then(|| {
             standard.map(|preset| Strung {
-                set: methods::sets(self.kind, self.strings)[0].strings.clone(),
+                set: defaults::sets(self.kind, self.strings)[0].strings.clone(),
                 tuning: Tuning::of(preset.name, 440.0, &preset.pitches),
             })
         });
@@ -66,48 +64,49 @@ impl Bird {
             instrument_version: 1,
             purpose: self.purpose.into(),
             player: Player {
-                hand: self.hand,
+                touch: self.touch,
                 style: self.style.into(),
             },
             arrived: arrived.flatten(),
             strung,
-            heights: methods::usual_heights(self.kind),
+            heights: defaults::usual_heights(self.kind),
             old_strings: false,
         })
     }
 }
 
 /// One job being worked through.
-struct Worked<'a> {
+struct Bench<'a> {
     store: &'a Store,
     id: i64,
-    job: Job,
+    worked: Arc<Worked>,
     at: Timestamp,
-    stand_in: StandIn,
+    simulated: SimulatedInstrument,
 }
 
-impl Worked<'_> {
-    /// Tells the job something, a minute after the last.
+impl Bench<'_> {
+    /// Records something, a minute after the last.
     async fn tell(&mut self, event: Event) -> anyhow::Result<()> {
         self.at += SignedDuration::from_secs(70);
-        self.job = self
+        let seen = self.worked.job.seq();
+        self.worked = self
             .store
-            .append(self.id, self.job.seq(), vec![event], self.at)
+            .append(self.id, seen, vec![event], self.at)
             .await?;
         Ok(())
     }
 
     async fn read(&mut self, string: u8) -> anyhow::Result<()> {
-        let event = self.stand_in.read_cents(string)?;
+        let event = self.simulated.read_cents(string)?;
         self.tell(event).await
     }
 
     /// Makes the planned move of a string's saddle, where there is one.
     async fn turn(&mut self, string: u8) -> anyhow::Result<()> {
-        let plan = Plan::of(&self.job);
-        let step = plan.saddle_of(string).and_then(SaddlePlan::next_move);
-        if let Some(turns) = step.map(|step| step.turns.value()) {
-            let event = self.stand_in.turn_saddle(string, turns);
+        let saddle = self.worked.plan.intonation.saddle_of(string);
+        let step = saddle.and_then(SaddlePlan::next_move);
+        if let Some(turns) = step.map(|step| step.turns().value()) {
+            let event = self.simulated.turn_saddle(string, turns);
             self.tell(event).await?;
         }
         Ok(())
@@ -117,8 +116,9 @@ impl Worked<'_> {
     async fn follow(&mut self, until: Until) -> anyhow::Result<()> {
         let mut steps = 0;
         loop {
-            let plan = Plan::of(&self.job);
-            let there = next_station(&plan);
+            let worked = Arc::clone(&self.worked);
+            let (known, plan) = (&worked.known, &worked.plan);
+            let there = plan.next_station(known);
             let enough = match until {
                 Until::Nothing => true,
                 Until::Done => there.is_none(),
@@ -132,7 +132,7 @@ impl Worked<'_> {
                     if there == Some(wanted) {
                         steps += 1;
                     }
-                    let moves = WholePlan::of(&self.job, &plan).moves;
+                    let moves = JobPlan::of(known, plan).moves;
                     there.is_none()
                         || there > Some(wanted)
                         || steps > least && moves.iter().any(|step| step.station == wanted)
@@ -141,7 +141,7 @@ impl Worked<'_> {
             let events = if enough {
                 Vec::new()
             } else {
-                self.stand_in.follow(&plan)?
+                self.simulated.follow(known, plan)?
             };
             if events.is_empty() {
                 return Ok(());
@@ -172,28 +172,30 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
         let id = store
             .open_job(instrument_id, bird.opened(instrument)?, at)
             .await?;
-        let job = Job::fold(&store.job(id).await?.entries)?;
-        let mut chance = Chance::new(seed * 7919);
-        let mut odd = Odd {
+        let worked = store.worked(id).await?;
+        let mut rng = Rng::new(seed * 7919);
+        let mut defects = Defects {
             saddles_mm: OFF_MM,
-            ..Odd::usual(&mut chance, bird.kind == Kind::Bass)
+            ..Defects::usual(&mut rng, bird.kind == Kind::Bass)
         };
         if bird.name == "Knot" {
-            odd.relief_mm = [-0.14, 0.24];
+            defects.relief_mm = [-0.14, 0.24];
         }
-        let stand_in = StandIn::hidden(&job, odd, seed * 31)?;
-        let mut worked = Worked {
+        let simulated = SimulatedInstrument::hidden(&worked.known, defects, seed * 31)?;
+        let mut worked = Bench {
             store,
             id,
-            job,
+            worked,
             at,
-            stand_in,
+            simulated,
         };
         worked
-            .tell(Event::TunerChosen {
-                tuner: Tuner {
-                    name: methods::TUNERS[1].0.into(),
-                    resolution_cents: methods::TUNERS[1].1.value(),
+            .tell(Event::Observed {
+                what: Observation::Tuner {
+                    tuner: Tuner {
+                        name: defaults::TUNERS[1].0.into(),
+                        resolution_cents: defaults::TUNERS[1].1.value(),
+                    },
                 },
             })
             .await?;
@@ -203,23 +205,27 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             "Siskin" => siskin(&mut worked).await?,
             "Avocet" => {
                 for string in 1..=6 {
-                    let event = worked.stand_in.read_pole(0, string);
+                    let event = worked.simulated.read_pole(0, string);
                     worked.tell(event).await?;
                 }
             }
             "Wren" => {
                 let (string, held, attack) = (4, 5, 0.5);
                 worked
-                    .tell(Event::BuzzHeard {
-                        string,
-                        held,
-                        attack,
+                    .tell(Event::Observed {
+                        what: Observation::Buzz {
+                            buzz: Buzz {
+                                string,
+                                held,
+                                attack,
+                            },
+                        },
                     })
                     .await?;
             }
             _ => {}
         }
-        worked.tell(Event::StageSet { stage: bird.stage }).await?;
+        worked.tell(Event::Staged { stage: bird.stage }).await?;
     }
     Ok(())
 }
@@ -228,18 +234,24 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
 const OFF_MM: [f64; 8] = [-0.7, 1.1, -2.3, -0.9, 1.2, -3.6, 0.6, -1.4];
 
 /// Mid-work: two strings right, one to move, one moved and to be read again, one without room.
-async fn heron(worked: &mut Worked<'_>) -> anyhow::Result<()> {
+async fn heron(worked: &mut Bench<'_>) -> anyhow::Result<()> {
     worked
-        .tell(Event::ScaleMeasured {
-            string: 1,
-            nut_to_twelfth: Measured::from(&parse_length("12 3/4", LengthUnit::Inch)?),
-        })
+        .tell(Event::read(
+            Place::Scale { string: 1 },
+            Reading::Length {
+                length: Measurement::from(&parse_length("12 3/4", LengthUnit::Inch)?),
+            },
+        ))
         .await?;
     for string in [1, 2] {
         for _ in 0..12 {
-            let plan = Plan::of(&worked.job);
-            match plan.saddle_of(string).map(|saddle| &saddle.action) {
-                Some(Action::Turn(_)) => worked.turn(string).await?,
+            let plan = &worked.worked.plan;
+            match plan
+                .intonation
+                .saddle_of(string)
+                .map(|saddle| &saddle.action)
+            {
+                Some(Action::Adjust(_)) => worked.turn(string).await?,
                 Some(Action::Leave) | None => break,
                 _ => worked.read(string).await?,
             }
@@ -249,26 +261,36 @@ async fn heron(worked: &mut Worked<'_>) -> anyhow::Result<()> {
         worked.read(string).await?;
     }
     worked.turn(5).await?;
-    let behind = Measured::from(&parse_length("3/64", LengthUnit::Inch)?);
-    worked.tell(Event::RoomMeasured { string: 6, behind }).await
+    let behind = Measurement::from(&parse_length("3/64", LengthUnit::Inch)?);
+    worked
+        .tell(Event::read(
+            Place::Room { string: 6 },
+            Reading::Length { length: behind },
+        ))
+        .await
 }
 
 /// A neck of another scale on this body.
-async fn siskin(worked: &mut Worked<'_>) -> anyhow::Result<()> {
-    let nut_to_twelfth = Measured::from(&parse_length("325.9 mm", LengthUnit::Millimetre)?);
+async fn siskin(worked: &mut Bench<'_>) -> anyhow::Result<()> {
+    let nut_to_twelfth = Measurement::from(&parse_length("325.9 mm", LengthUnit::Millimetre)?);
     worked
-        .tell(Event::ScaleMeasured {
-            string: 1,
-            nut_to_twelfth,
-        })
+        .tell(Event::read(
+            Place::Scale { string: 1 },
+            Reading::Length {
+                length: nut_to_twelfth,
+            },
+        ))
         .await?;
-    worked.tell(Event::StringsAged { old: true }).await
+    worked
+        .tell(Event::Observed {
+            what: Observation::Strings { old: true },
+        })
+        .await
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use gradimen_bench::findings::Severity;
     use gradimen_store::library::Search;
 
     #[actix_web::test]
@@ -292,15 +314,23 @@ mod tests {
                 ..Search::default()
             };
             let (found, _) = store.jobs(&search).await.unwrap();
-            Job::fold(&store.job(found[0].id).await.unwrap().entries).unwrap()
+            store.worked(found[0].id).await.unwrap()
         };
-        let heron = Plan::of(&of("heron").await);
-        let action = |string| heron.saddle_of(string).unwrap().action.clone();
+        let heron = of("heron").await;
+        let action = |string| {
+            heron
+                .plan
+                .intonation
+                .saddle_of(string)
+                .unwrap()
+                .action
+                .clone()
+        };
         assert_eq!((action(1), action(2)), (Action::Leave, Action::Leave));
-        assert!(matches!(action(3), Action::Turn(_)), "{:?}", action(3));
-        assert_eq!(action(6), Action::Blocked);
-        assert!(Plan::of(&of("curlew").await).intonation_done());
-        let siskin = Plan::of(&of("siskin").await);
-        assert_eq!(siskin.findings[0].severity(), Severity::Stop);
+        assert!(matches!(action(3), Action::Adjust(_)), "{:?}", action(3));
+        assert!(matches!(action(6), Action::Stop(Stop::OutOfTravel { .. })));
+        assert!(of("curlew").await.plan.intonation.is_done());
+        let siskin = of("siskin").await;
+        assert_eq!(siskin.plan.findings[0].severity(), Severity::Stop);
     }
 }

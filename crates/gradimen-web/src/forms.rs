@@ -5,13 +5,13 @@ pub(crate) mod change;
 pub(crate) mod heights;
 pub(crate) mod instrument;
 pub(crate) mod job;
-pub(crate) mod limits;
+
 pub(crate) mod set;
 
+use crate::vocabulary::*;
 use std::collections::BTreeMap;
 use std::fmt::Display;
 
-use gradimen_bench::record::Measured;
 use gradimen_core::units::LengthField;
 
 /// The fields of a form as they were typed.
@@ -74,19 +74,46 @@ impl Fields {
     }
 
     /// Reads a length, exact or between two blades.
-    pub(crate) fn length(&mut self, name: &str, limits: &LengthField) -> Option<Measured> {
+    pub(crate) fn length(&mut self, name: &str, limits: &LengthField) -> Option<Measurement> {
         let read = limits.parse(self.text(name));
-        self.keep(name, read).map(|entry| Measured::from(&entry))
+        self.keep(name, read).map(|entry| Measurement::from(&entry))
+    }
+
+    /// Reads a length that was read with a tool: the one chosen, whose unit a bare number takes, or else the one
+    /// that belongs to the field when nothing but a number was written.
+    pub(crate) fn reading(
+        &mut self,
+        name: &str,
+        limits: &LengthField,
+        usual: Tool,
+    ) -> Option<Measurement> {
+        let tool = Tool::from_key(self.text("tool"));
+        let field = match tool.and_then(Tool::unit) {
+            Some(unit) => limits.in_unit(unit),
+            None => *limits,
+        };
+        let read = field.parse(self.text(name));
+        let entry = self.keep(name, read)?;
+        let bare = entry.unit_assumed() && entry.instead_of().is_none();
+        let measured = Measurement::from(&entry);
+        Some(match tool.or(bare.then_some(usual)) {
+            Some(tool) => measured.with_tool(tool),
+            None => measured,
+        })
     }
 
     /// Reads one length.
-    pub(crate) fn exact(&mut self, name: &str, limits: &LengthField) -> Option<Measured> {
+    pub(crate) fn exact(&mut self, name: &str, limits: &LengthField) -> Option<Measurement> {
         let read = limits.parse_exact(self.text(name));
-        self.keep(name, read).map(|entry| Measured::from(&entry))
+        self.keep(name, read).map(|entry| Measurement::from(&entry))
     }
 
     /// Reads one length that may be left out.
-    pub(crate) fn perhaps(&mut self, name: &str, limits: &LengthField) -> Option<Option<Measured>> {
+    pub(crate) fn perhaps(
+        &mut self,
+        name: &str,
+        limits: &LengthField,
+    ) -> Option<Option<Measurement>> {
         if self.text(name).is_empty() {
             return Some(None);
         }
@@ -101,7 +128,7 @@ impl Fields {
             .ok()
             .filter(|number| (low..=high).contains(number))
             .ok_or(format!(
-                "read '{text}', expected {what} from {low} to {high}"
+                "\"{text}\" is not understood; write {what} from {low} to {high}"
             ));
         self.keep(name, read)
     }

@@ -9,6 +9,7 @@ use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
 use actix_web::http::header::{HOST, HeaderName, ORIGIN};
+use actix_web::http::uri::Authority;
 use actix_web::middleware::{DefaultHeaders, Next};
 
 use crate::errors::Failure;
@@ -30,28 +31,30 @@ pub(crate) fn headers() -> DefaultHeaders {
         .add(("Permissions-Policy", "camera=(), geolocation=()"))
 }
 
-/// The host part of a Host header or an origin, without its port.
-fn host_name(authority: &str) -> &str {
-    match authority
-        .strip_prefix('[')
-        .and_then(|rest| rest.split_once(']'))
-    {
-        Some((inside, _)) => inside,
-        None => authority
-            .rsplit_once(':')
-            .map_or(authority, |(name, _)| name),
-    }
-}
-
+/// Whether a Host header names this machine.
 fn is_loopback(authority: &str) -> bool {
-    matches!(host_name(authority), "localhost" | "127.0.0.1" | "::1")
+    // Nobody signs in here: a name before the host is a disguise.
+    !authority.contains('@')
+        && authority
+            .parse::<Authority>()
+            .is_ok_and(|authority| matches!(authority.host(), "localhost" | "127.0.0.1" | "[::1]"))
 }
 
-/// Refuses foreign hosts, and changes that do not come from a page of our own.
+/// Refuses foreign hosts, and changes that do not come from a page of our own. The refusal is an answer like any
+/// other, so that it carries the headers of every answer.
 pub(crate) async fn same_origin(
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    if let Some(refused) = refusal(&request) {
+        let answer = request.error_response(Failure::Forbidden(refused.to_owned()));
+        return Ok(answer.map_into_right_body());
+    }
+    Ok(next.call(request).await?.map_into_left_body())
+}
+
+/// Why a request is not answered, where it is not.
+fn refusal(request: &ServiceRequest) -> Option<&'static str> {
     let header = |name: HeaderName| {
         request
             .headers()
@@ -60,10 +63,7 @@ pub(crate) async fn same_origin(
     };
     let host = header(HOST).unwrap_or_default();
     if !is_loopback(host) {
-        return Err(Failure::Forbidden(
-            "this server answers to this machine's own name only".into(),
-        )
-        .into());
+        return Some("this server answers to this machine's own name only");
     }
     let changes = !matches!(*request.method(), Method::GET | Method::HEAD);
     let origin = header(ORIGIN);
@@ -72,13 +72,7 @@ pub(crate) async fn same_origin(
         (None, Some(origin)) => origin == format!("http://{host}"),
         (None, None) => false,
     };
-    if changes && !same {
-        return Err(Failure::Forbidden(
-            "this change did not come from a page of this program".into(),
-        )
-        .into());
-    }
-    next.call(request).await
+    (changes && !same).then_some("this change did not come from a page of this program")
 }
 
 #[cfg(test)]
@@ -87,7 +81,13 @@ mod tests {
 
     #[test]
     fn knows_its_own_names() {
-        for own in ["localhost", "localhost:8626", "127.0.0.1:1", "[::1]:8626"] {
+        for own in [
+            "localhost",
+            "localhost:8626",
+            "127.0.0.1:1",
+            "[::1]:8626",
+            "[::1]",
+        ] {
             assert!(is_loopback(own), "{own}");
         }
         for foreign in [
@@ -96,6 +96,10 @@ mod tests {
             "localhost.example.org:8626",
             "127.0.0.1.example.org",
             "10.0.0.3:80",
+            "me@localhost",
+            "localhost:8626/evil",
+            "[::2]:8626",
+            "127.0.0.1:1:2",
         ] {
             assert!(!is_loopback(foreign), "{foreign}");
         }

@@ -13,6 +13,7 @@ mod guard;
 mod pages;
 mod routes;
 mod svg;
+mod vocabulary;
 mod words;
 
 use std::net::{SocketAddr, TcpListener};

@@ -7,8 +7,9 @@ use std::process::ExitCode;
 
 use anyhow::Context;
 use clap::{Parser, Subcommand};
-use gradimen_bench::document::{self, Document};
-use gradimen_bench::report::{self, Report};
+use gradimen_bench::export::report::{self, Report};
+use gradimen_bench::job::Job;
+use gradimen_bench::journal::{self, Document};
 use gradimen_web::{Settings, demo, serve};
 
 #[derive(Parser)]
@@ -101,7 +102,7 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
         Command::Plan { file } => Ok(plan(&file)),
         Command::Schema { of } => {
             let schema = match of {
-                SchemaOf::Job => document::schema(),
+                SchemaOf::Job => journal::document::schema(),
                 SchemaOf::Plan => report::schema(),
             };
             println!("{}", serde_json::to_string_pretty(&schema)?);
@@ -112,15 +113,17 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
 
 fn plan(file: &PathBuf) -> ExitCode {
     let worked = read(file)
-        .and_then(|text| Ok(Document::parse(&text)?.fold()?))
-        .and_then(|job| Ok(serde_json::to_string_pretty(&Report::of(&job))?));
+        .and_then(|text| Ok(Job::fold(&Document::parse(&text)?.events)?))
+        .and_then(|job| Ok(serde_json::to_string_pretty(&Report::of(&job)?)?));
     match worked {
         Ok(text) => {
             println!("{text}");
             ExitCode::SUCCESS
         }
         Err(error) => {
-            eprintln!("gradimen: {}: {error:#}", file.display());
+            // One line, whatever the document had in it.
+            let line = format!("{error:#}").replace(['\n', '\r'], " ");
+            eprintln!("gradimen: {}: {line}", file.display());
             ExitCode::from(BAD_DOCUMENT)
         }
     }

@@ -3,10 +3,12 @@
 pub(crate) mod bench;
 pub(crate) mod clearance;
 pub(crate) mod data;
+pub(crate) mod file;
 pub(crate) mod instrument;
 pub(crate) mod intake;
 pub(crate) mod intonation;
 pub(crate) mod job;
+pub(crate) mod layout;
 pub(crate) mod open;
 pub(crate) mod record;
 pub(crate) mod setup;
@@ -60,7 +62,7 @@ pub(crate) fn page(status: StatusCode, template: &impl Template) -> Result<HttpR
 }
 
 /// On to another page after a change.
-pub(crate) fn see(place: &str) -> HttpResponse {
+pub(crate) fn redirect(place: &str) -> HttpResponse {
     HttpResponse::SeeOther()
         .insert_header((LOCATION, place))
         .finish()

@@ -2,8 +2,8 @@
 
 use actix_web::web::{self, ServiceConfig, get, post};
 
-use crate::pages::{bench, data, instrument, job, open, understand};
-use crate::{assets, errors};
+use crate::errors;
+use crate::pages::{bench, data, file, instrument, job, open, understand};
 
 /// The whole surface. HEAD is answered where a browser or a script asks for it.
 pub(crate) fn routes(service: &mut ServiceConfig) {
@@ -27,6 +27,6 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/data", get().to(data::show))
         .route("/data/import", post().to(data::import))
         .route("/understand", get().to(understand::understand))
-        .route("/assets/{print}/{name}", get().to(assets::asset))
+        .route("/assets/{print}/{name}", get().to(file::asset))
         .default_service(web::to(errors::not_found));
 }

@@ -8,9 +8,9 @@ pub(crate) mod setup;
 pub(crate) mod side;
 pub(crate) mod strings;
 
+use crate::vocabulary::*;
 use std::fmt::Write;
 
-use gradimen_bench::plan::Verdict;
 use gradimen_core::thread::Rotation;
 
 /// Width of every drawing of a job, in its own units: one is a pixel on the usual tablet.
@@ -81,18 +81,18 @@ pub(crate) fn mark(verdict: Verdict, x: f64, y: f64) -> String {
         Verdict::Unread => {
             format!(r#"<circle class="mark mark-open" cx="{x:.1}" cy="{y:.1}" r="5.5"/>"#)
         }
-        Verdict::Within => format!(r#"<circle class="mark" cx="{x:.1}" cy="{y:.1}" r="{r}"/>"#),
-        Verdict::Above => format!(
+        Verdict::InSpec => format!(r#"<circle class="mark" cx="{x:.1}" cy="{y:.1}" r="{r}"/>"#),
+        Verdict::TooHigh => format!(
             r#"<path class="mark mark-out" d="M{:.1} {:.1}l7 12h-14z"/>"#,
             x,
             y - 6.5
         ),
-        Verdict::Below => format!(
+        Verdict::TooLow => format!(
             r#"<path class="mark mark-out" d="M{:.1} {:.1}l7 -12h-14z"/>"#,
             x,
             y + 6.5
         ),
-        Verdict::Recheck => format!(
+        Verdict::MeasureAgain => format!(
             r#"<circle class="mark mark-open" stroke-dasharray="3 2.7" cx="{x:.1}" cy="{y:.1}" r="5.5"/>"#
         ),
         Verdict::Blocked => format!(
@@ -299,10 +299,10 @@ mod tests {
     fn every_verdict_has_a_shape_of_its_own() {
         let all = [
             Verdict::Unread,
-            Verdict::Within,
-            Verdict::Above,
-            Verdict::Below,
-            Verdict::Recheck,
+            Verdict::InSpec,
+            Verdict::TooHigh,
+            Verdict::TooLow,
+            Verdict::MeasureAgain,
             Verdict::Blocked,
         ];
         let shapes: std::collections::HashSet<String> =

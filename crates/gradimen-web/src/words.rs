@@ -1,6 +1,6 @@
 //! Numbers and verdicts in the words of the page.
 
-use gradimen_bench::plan::Move;
+use crate::vocabulary::*;
 use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
 use gradimen_core::units::print;
 
@@ -44,18 +44,11 @@ pub(crate) fn turns(turns: Turns) -> String {
     print::turns_with_word(turns)
 }
 
-/// The move as a sentence that is read across the bench, in two lines.
-pub(crate) fn big(step: &Move) -> (String, String) {
-    let way = way(step.distance);
-    let mut letters = way.chars();
-    let first = letters
-        .next()
-        .map(|letter| letter.to_uppercase().to_string())
-        .unwrap_or_default();
-    (
-        format!("{first}{}:", letters.as_str()),
-        format!("{} {}", turns(step.turns), step.rotation),
-    )
+/// `1/2 turn clockwise`.
+pub(crate) fn turning(step: &Move) -> String {
+    let turns = turns(step.turns());
+    step.rotation
+        .map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
 }
 
 /// Newtons to a tenth.

@@ -16,7 +16,7 @@ impl Job {
 
     fn action(&mut self, string: &str, gap: &str) -> Answer {
         self.tell(
-            "height",
+            "action",
             &[
                 ("what", "action"),
                 ("string", string),
@@ -59,11 +59,11 @@ fn everything_of_these_stations_is_kept_and_says_so() {
         ),
         (
             &[("what", "rod"), ("turns", "1/8"), ("way", "loosen")],
-            "Rod 1/8 turn looser",
+            "Truss rod 1/8 turn looser",
         ),
         (
             &[("what", "rod_stopped"), ("how", "rubbery")],
-            "Rod: rubbery",
+            "Truss rod: springs back",
         ),
         (
             &[
@@ -106,7 +106,7 @@ fn everything_of_these_stations_is_kept_and_says_so() {
                 ("fret", "17"),
                 ("gap", "4.5/64"),
             ],
-            "String 1, height over fret 17: 4.5/64",
+            "String 1, action at fret 17: 4.5/64",
         ),
         (
             &[
@@ -115,11 +115,11 @@ fn everything_of_these_stations_is_kept_and_says_so() {
                 ("turns", "1/2"),
                 ("way", "down"),
             ],
-            "Height, string 2: 1/2 turn down",
+            "Action, saddle height, string 2: 1/2 turn down",
         ),
         (
             &[("what", "height_end"), ("adjuster", "2"), ("end", "bottom")],
-            "Height, string 2: all the way down",
+            "Action, saddle height, string 2: all the way down",
         ),
         (
             &[("what", "shim"), ("shim", "wedge"), ("thickness", "0.4 mm")],
@@ -133,7 +133,7 @@ fn everything_of_these_stations_is_kept_and_says_so() {
                 ("action_fret", "17"),
                 ("inner", "gauge"),
             ],
-            "height 3/64 and 4/64 over fret 17",
+            "action 3/64 and 4/64 at fret 17",
         ),
         (
             &[
@@ -181,7 +181,7 @@ fn everything_of_these_stations_is_kept_and_says_so() {
     for station in [
         "relief",
         "nut",
-        "height",
+        "action",
         "clearance",
         "plan",
         "intonation",
@@ -194,7 +194,7 @@ fn everything_of_these_stations_is_kept_and_says_so() {
     }
     let csv = job.page("readings.csv");
     assert!(
-        csv.contains("relief") && csv.contains("height, held at 0"),
+        csv.contains("relief") && csv.contains("action, held at 0"),
         "{csv}"
     );
 }
@@ -216,12 +216,12 @@ fn nonsense_is_answered_where_it_stands() {
         (
             "relief",
             &[("what", "relief"), ("side", "bass"), ("gap", "4 in")],
-            "outside",
+            "lies between",
         ),
         (
             "relief",
             &[("what", "rod"), ("turns", "5"), ("way", "tighten")],
-            "quarter at once",
+            "-2 to 2 turns",
         ),
         (
             "relief",
@@ -240,10 +240,10 @@ fn nonsense_is_answered_where_it_stands() {
                 ("strings", "1"),
                 ("nut_move", "5 mm"),
             ],
-            "outside",
+            "lies between",
         ),
         (
-            "height",
+            "action",
             &[
                 ("what", "action"),
                 ("string", "1"),
@@ -253,7 +253,7 @@ fn nonsense_is_answered_where_it_stands() {
             "rules are divided",
         ),
         (
-            "height",
+            "action",
             &[
                 ("what", "height"),
                 ("adjuster", "treble"),
@@ -263,7 +263,7 @@ fn nonsense_is_answered_where_it_stands() {
             "screws of its own",
         ),
         (
-            "height",
+            "action",
             &[
                 ("what", "height"),
                 ("adjuster", "x"),
@@ -273,9 +273,9 @@ fn nonsense_is_answered_where_it_stands() {
             "which screw or post",
         ),
         (
-            "height",
+            "action",
             &[("what", "shim"), ("shim", "full"), ("thickness", "9 mm")],
-            "outside",
+            "lies between",
         ),
         (
             "pickups",
@@ -324,7 +324,7 @@ fn a_slip_is_asked_about_before_it_is_kept() {
     assert!(!job.page("record").contains("4/32"));
     // Said to be right, it is kept.
     let sure = job.tell(
-        "height",
+        "action",
         &[
             ("what", "action"),
             ("string", "1"),
@@ -340,7 +340,7 @@ fn a_slip_is_asked_about_before_it_is_kept() {
 #[test]
 fn relief_becomes_a_turn_and_a_twist_stops_it() {
     let mut job = Job::open();
-    assert!(job.page("relief").contains("read relief"));
+    assert!(job.page("relief").contains("measure relief"));
     job.relief("treble", "14 thou");
     let next = job.relief("bass", "15 thou");
     assert!(
@@ -351,7 +351,7 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
     let page = job.page("relief");
     assert!(page.contains("Tighten") && page.contains("id=\"done\"") && page.contains("rounds"));
     assert!(job.page("plan").contains("tighten, clockwise"));
-    assert!(job.page("height").contains("The rod first"));
+    assert!(job.page("action").contains("The truss rod first"));
     let mut twisted = Job::open();
     twisted.relief("treble", "rocks");
     twisted.relief("bass", "8 thou");

@@ -123,9 +123,9 @@ fn a_bad_document_ends_with_two_and_says_why() {
         (good.replacen("\"seq\": 2", "\"seq\": 7", 1), "entry"),
         (
             good.replacen("gradimen-job", "other", 1),
-            "expected 'gradimen-job'",
+            "expected \"gradimen-job\"",
         ),
-        (good.replacen("E4", "H4", 1), "'H4'"),
+        (good.replacen("E4", "H4", 1), "H4"),
     ] {
         let out = gradimen(&["plan", "-"], &bad);
         assert_eq!(out.status.code(), Some(2), "{says}");

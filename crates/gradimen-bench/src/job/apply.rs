@@ -1,240 +1,143 @@
 //! One event more: what each kind of entry changes.
 
-use gradimen_core::intonation::Heights;
-use gradimen_core::quantity::{Cents, Length, Turns};
+use std::sync::Arc;
 
-use super::{Job, JobError, SaddleStep};
-use crate::balance::BalanceStep;
-use crate::event::{Against, Entry, Event, HeightsGiven};
-use crate::geometry::GeometryStep;
-use crate::record::Measured;
+use gradimen_core::quantity::Turns;
 
-/// One standard deviation of a distance read with a rule to half a millimetre division.
-const RULE_SIGMA: Length = Length::from_mm(0.2);
-/// A pull that changes by less than this share bends no neck.
-const PULL_UNCHANGED: f64 = 0.005;
+use super::{Job, JobError, Stringing};
+use crate::journal::{Entry, Event};
+use crate::model::limits::{self, LimitError};
+use crate::model::{Adjuster, Amount, End, Observation, Place, Reading, Wanted};
 
 impl Job {
-    pub(super) fn apply(&mut self, entry: &Entry) -> Result<(), JobError> {
+    pub(super) fn apply(&mut self, entry: &Arc<Entry>) -> Result<(), JobError> {
         match &entry.event {
+            // Where it stands is the fold's to see.
             Event::Opened(_) => return Err(JobError::OpenedTwice(entry.seq)),
             Event::Undone { .. } | Event::Redone { .. } => {}
-            Event::PlayerChanged { player } => self.player = player.clone(),
-            Event::HeightsGiven { heights } => {
-                check_heights(heights)?;
-                self.heights = heights.clone();
-                self.lay(GeometryStep::Given(heights.clone()));
+            Event::Restrung { strung } => {
+                self.restring(strung)?;
+                self.facts.push(Arc::clone(entry));
             }
-            event @ (Event::ReliefRead { .. }
-            | Event::RodTurned { .. }
-            | Event::RodStopped { .. }
-            | Event::NutRead { .. }
-            | Event::NutMoved { .. }
-            | Event::ActionRead { .. }
-            | Event::HeightMoved { .. }
-            | Event::HeightAtEnd { .. }
-            | Event::NeckShimmed { .. }
-            | Event::TargetsSet { .. }
-            | Event::BuzzHeard { .. }
-            | Event::BalanceRead { .. }
-            | Event::ClawTurned { .. }
-            | Event::SeatMoved { .. }
-            | Event::SpringMeasured { .. }
-            | Event::ClawEnds { .. }
-            | Event::SpringsHooked { .. }
-            | Event::BalanceWanted { .. }
-            | Event::PickupRead { .. }
-            | Event::PickupTurned { .. }
-            | Event::PoleRead { .. }
-            | Event::PoleTurned { .. }
-            | Event::PickupAtEnd { .. }
-            | Event::PickupWanted { .. }
-            | Event::LevelRead { .. }) => self.apply_setup(event)?,
-            Event::Strung { strung } => {
-                // As the strings lay until now.
-                self.lie()?;
-                let before = self.strung();
-                let states = self.strings.clone();
-                let pull = self.total_pull();
-                self.string(strung)?;
-                let change = self.total_pull().ratio(pull) - 1.0;
-                for saddle in &mut self.saddles {
-                    let on = |&string: &u8| states[usize::from(string - 1)].clone();
-                    let before = saddle.strings.iter().map(on).collect();
-                    saddle.steps.push(SaddleStep::Restrung { before });
-                }
-                if before.set != strung.set {
-                    self.old_strings = false;
-                }
-                if change.abs() > PULL_UNCHANGED {
-                    self.lay(GeometryStep::Pull { change });
-                    self.weigh(BalanceStep::Pull);
-                }
-                self.previous = Some(before);
+            Event::Read { place, value, .. } => {
+                self.check_reading(*place, value)?;
+                self.read(*place, value)?;
+                self.facts.push(Arc::clone(entry));
             }
-            Event::CoreMeasured { string, core } => {
-                let index = self.index(*string)?;
-                sound(core, "core diameter")?;
-                self.strings[index].record.core = Some(core.clone());
+            Event::Adjusted { adjuster, amount } => {
+                self.check_move(*adjuster, amount)?;
+                self.adjusted(*adjuster, amount);
+                self.facts.push(Arc::clone(entry));
             }
-            Event::CutOffWeighed { string, weighing } => {
-                let index = self.index(*string)?;
-                sound(&weighing.length, "length of the piece")?;
-                self.strings[index].record.weighed = Some(weighing.clone());
-            }
-            Event::StringsAged { old } => self.old_strings = *old,
-            Event::TunerChosen { tuner } => {
-                if !(0.01..=10.0).contains(&tuner.resolution_cents) {
-                    return Err(JobError::Value {
-                        what: "tuner resolution",
-                        read: format!("{} cents", tuner.resolution_cents),
-                        expected: "0.01 to 10 cents",
-                    });
-                }
-                self.tuner = tuner.clone();
-                self.tuner_chosen = true;
-            }
-            Event::ScaleMeasured {
-                string,
-                nut_to_twelfth,
-            } => {
-                let index = self.index(*string)?;
-                sound(nut_to_twelfth, "nut to fret 12")?;
-                self.nut_to_twelfth[index] = Some(nut_to_twelfth.clone());
-            }
-            Event::SaddleMeasured {
-                string,
-                twelfth_to_saddle,
-            } => {
-                self.index(*string)?;
-                sound(twelfth_to_saddle, "fret 12 to saddle")?;
-                let sigma = RULE_SIGMA.max(twelfth_to_saddle.half_width());
-                let step = SaddleStep::Placed {
-                    string: *string,
-                    from_twelfth: twelfth_to_saddle.middle(),
-                    sigma,
-                };
-                self.saddle_mut(*string)?.steps.push(step);
-            }
-            Event::RoomMeasured { string, behind } => {
-                sound(behind, "room behind the saddle")?;
-                let step = SaddleStep::Room {
-                    behind: behind.middle(),
-                };
-                self.saddle_mut(*string)?.steps.push(step);
-            }
-            Event::IntonationRead {
-                string,
-                fret,
-                cents,
-                against,
-                kept,
-            } => {
-                self.index(*string)?;
-                self.check_reading(*string, *fret, *cents, *against)?;
-                let step = SaddleStep::Read {
-                    seq: entry.seq,
-                    string: *string,
-                    fret: *fret,
-                    cents: Cents::new(*cents),
-                    against: *against,
-                    kept: *kept,
-                };
-                self.saddle_mut(*string)?.steps.push(step);
-            }
-            Event::SaddleMoved { string, turns } => {
-                if !turns.is_finite() || turns.abs() > 40.0 {
-                    return Err(JobError::Value {
-                        what: "turns of a saddle screw",
-                        read: turns.to_string(),
-                        expected: "at most 40 either way",
-                    });
-                }
-                let saddle = self.saddle_mut(*string)?;
-                saddle.stuck = false;
-                // No turns at all only say that the screw turns after all.
-                if *turns != 0.0 {
-                    let turns = Turns::new(*turns);
-                    saddle.steps.push(SaddleStep::Moved { turns });
+            Event::Ended { adjuster, how } => {
+                self.check_adjuster(*adjuster)?;
+                self.travel.ended.remove(adjuster);
+                if *how != End::Free {
+                    self.travel.ended.insert(*adjuster, *how);
                 }
             }
-            Event::SaddleTurnedRound { string } => {
-                if self.instrument.bridge.intonation.turn_round <= Length::ZERO {
-                    return Err(JobError::Value {
-                        what: "turning a saddle round",
-                        read: "a bridge whose saddles cannot be turned".to_owned(),
-                        expected: "a gain on the instrument's record",
-                    });
-                }
-                self.saddle_mut(*string)?
-                    .steps
-                    .push(SaddleStep::TurnedRound);
-            }
-            Event::BridgeMoved { by } => {
-                sound(by, "move of the bridge")?;
-                for saddle in &mut self.saddles {
-                    saddle
-                        .steps
-                        .push(SaddleStep::BridgeMoved { by: by.middle() });
+            Event::Targeted { wanted } => self.wanted(wanted)?,
+            Event::Observed { what } => {
+                self.observed(what)?;
+                if let Observation::Buzz { .. } = what {
+                    self.facts.push(Arc::clone(entry));
                 }
             }
-            Event::ScrewStuck { string } => self.saddle_mut(*string)?.stuck = true,
-            Event::Preferred { string, alone } => {
-                self.saddle_mut(*string)?.preferred = alone.then_some(*string);
+            Event::Noted { text } => {
+                limits::text("note", text)?;
+                self.shop.notes.push(text.clone());
             }
-            Event::Noted { text } => self.notes.push(text.clone()),
-            Event::StageSet { stage } => self.stage = *stage,
+            Event::Staged { stage } => self.shop.stage = *stage,
         }
         Ok(())
     }
 
-    fn check_reading(
-        &self,
-        string: u8,
-        fret: u8,
-        cents: f64,
-        against: Against,
-    ) -> Result<(), JobError> {
-        if fret == 0 || fret > self.instrument.frets {
-            return Err(JobError::NoSuchFret {
-                read: fret,
-                frets: self.instrument.frets,
-            });
+    fn restring(&mut self, strung: &crate::model::Strung) -> Result<(), JobError> {
+        if self.shop.restrung >= limits::RESTRINGINGS {
+            let allowed = format!("at most {} in one job", limits::RESTRINGINGS);
+            return Err(LimitError::new("new strings", "one more", allowed).into());
         }
-        if cents.is_nan() || cents.abs() > 100.0 {
-            return Err(JobError::Value {
-                what: "fretted note",
-                read: format!("{cents} cents"),
-                expected: "-100 to +100 cents",
-            });
+        let stringing = Stringing::new(strung, self.instrument.strings)?;
+        stringing.holds(|string| self.speaking_scale(string))?;
+        let before = self.stringing.strung();
+        if before.set != strung.set {
+            self.old_strings = false;
         }
-        let speaking = &self.strings[self.index(string)?].speaking;
-        speaking.true_error(fret, Cents::new(cents), against.reference(), Length::ZERO)?;
+        self.stringing = stringing;
+        self.previous = Some(before);
+        self.shop.restrung += 1;
         Ok(())
     }
-}
 
-/// Heights given by hand, on both sides, have to be such that a string can lie there.
-pub(super) fn check_heights(given: &HeightsGiven) -> Result<(), JobError> {
-    for (first, twelfth) in [
-        (&given.first_fret_treble, &given.twelfth_treble),
-        (&given.first_fret_bass, &given.twelfth_bass),
-    ] {
-        sound(first, "height of the strings")?;
-        sound(twelfth, "height of the strings")?;
-        Heights::new(first.middle(), twelfth.middle())?;
-    }
-    Ok(())
-}
-
-pub(super) fn sound(measured: &Measured, what: &'static str) -> Result<(), JobError> {
-    if measured.is_sound() {
+    /// Readings that are facts of the job itself, and not only of the estimate.
+    fn read(&mut self, place: Place, value: &Reading) -> Result<(), JobError> {
+        match (place, value) {
+            (Place::Core { string }, Reading::Length { length }) => {
+                self.stringing.core_measured(string, length)?;
+            }
+            (Place::CutOff { string }, Reading::Weighed { weighing }) => {
+                self.stringing.weighed(string, weighing)?;
+            }
+            (Place::Scale { string }, Reading::Length { length }) => {
+                let index = self.index(string)?;
+                self.nut_to_twelfth[index] = Some(length.clone());
+            }
+            _ => {}
+        }
         Ok(())
-    } else {
-        Err(JobError::Value {
-            what,
-            read: measured.written.clone(),
-            expected: "a length",
-        })
+    }
+
+    fn adjusted(&mut self, adjuster: Adjuster, amount: &Amount) {
+        // What was moved goes after all.
+        self.travel.ended.remove(&adjuster);
+        if let Some(turns) = amount.as_turns() {
+            *self.travel.turned.entry(adjuster).or_insert(Turns::ZERO) += turns;
+        }
+        if let Adjuster::Pocket { .. } = adjuster {
+            // The saddles can go on: that is what it was for.
+            let height =
+                |on: &Adjuster| matches!(on, Adjuster::SaddleHeight { .. } | Adjuster::Post { .. });
+            self.travel.ended.retain(|on, _| !height(on));
+        }
+    }
+
+    fn wanted(&mut self, wanted: &Wanted) -> Result<(), JobError> {
+        self.check_wanted(wanted)?;
+        match wanted {
+            Wanted::Setup { targets } => self.wants.targets = Some(targets.clone()),
+            Wanted::Balance { school } => self.wants.school = Some(*school),
+            Wanted::Pickup {
+                pickup,
+                treble,
+                bass,
+            } => {
+                let gaps = [treble.clone(), bass.clone()];
+                self.wants.pickups.insert(*pickup, gaps);
+            }
+            Wanted::SharedSaddle { string, alone } => {
+                let saddle = self.saddle_index(*string)?;
+                if *alone {
+                    self.wants.alone.insert(saddle, *string);
+                } else {
+                    self.wants.alone.remove(&saddle);
+                }
+            }
+            Wanted::Player { player } => self.player = player.clone(),
+        }
+        Ok(())
+    }
+
+    fn observed(&mut self, what: &Observation) -> Result<(), JobError> {
+        self.check_observed(what)?;
+        match what {
+            Observation::Buzz { buzz } => self.buzzes.push(*buzz),
+            Observation::Strings { old } => self.old_strings = *old,
+            Observation::AsItCame { heights } => self.heights = heights.clone(),
+            Observation::Tuner { tuner } => {
+                self.shop.tuner = tuner.clone();
+                self.shop.tuner_chosen = true;
+            }
+        }
+        Ok(())
     }
 }

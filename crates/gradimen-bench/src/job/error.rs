@@ -1,47 +1,33 @@
 //! Why a journal is no job.
 
+use gradimen_core::action::ActionError;
 use gradimen_core::intonation::IntonationError;
+use gradimen_core::neck::NeckError;
 use gradimen_core::pitch::PitchError;
 use gradimen_core::string::StringError;
 use thiserror::Error;
 
-use crate::event::EVENT_VERSION;
-use crate::geometry::GeometryError;
-use crate::instrument::InstrumentError;
+use crate::journal::HistoryError;
+use crate::model::instrument::InstrumentError;
+use crate::model::limits::LimitError;
 
 /// Why a journal is no job, or an event cannot join it.
 #[derive(Debug, Clone, PartialEq, Error)]
 pub enum JobError {
-    /// Sequence numbers with a gap, a repeat, or a wrong start.
-    #[error("entry {found} of the journal stands where entry {expected} belongs")]
-    Sequence {
-        /// The number that belongs there.
-        expected: u64,
-        /// The number found.
-        found: u64,
-    },
+    /// Entries that are no journal.
+    #[error(transparent)]
+    History(#[from] HistoryError),
     /// No journal at all, or one that does not begin by opening the job.
-    #[error("a journal begins with the event 'opened'")]
+    #[error("a journal begins with the event \"opened\"")]
     NotOpened,
     /// A second beginning.
     #[error("entry {0} opens the job a second time")]
     OpenedTwice(u64),
-    /// Written by a later version of the program.
-    #[error("entry {seq} has version {version}; this program reads up to version {EVENT_VERSION}")]
-    Version {
-        /// Where.
-        seq: u64,
-        /// Its version.
-        version: u32,
-    },
-    /// Taking back what is not there, or twice.
-    #[error("entry {0} cannot be taken back or put again")]
-    UndoTarget(u64),
-    /// A reading or an adjuster that neck, nut and heights do not have.
-    #[error("{0}")]
-    Geometry(#[from] GeometryError),
+    /// A value that cannot be.
+    #[error(transparent)]
+    Limit(#[from] LimitError),
     /// A string the instrument does not have.
-    #[error("read string {read}, expected 1 to {strings}")]
+    #[error("string: read {read}, expected 1 to {strings}")]
     NoSuchString {
         /// The string named.
         read: u8,
@@ -49,12 +35,20 @@ pub enum JobError {
         strings: u8,
     },
     /// A fret the board does not have.
-    #[error("read fret {read}, expected 1 to {frets}")]
+    #[error("fret: read {read}, expected 1 to {frets}")]
     NoSuchFret {
         /// The fret named.
         read: u8,
         /// How many there are.
         frets: u8,
+    },
+    /// A pickup that is not there.
+    #[error("pickup: read {read}, this instrument has {pickups}")]
+    NoSuchPickup {
+        /// The pickup named, from 1.
+        read: usize,
+        /// How many there are.
+        pickups: usize,
     },
     /// A number of strings or notes that does not fit the instrument.
     #[error("read {read} strings or notes for an instrument with {strings} strings")]
@@ -64,19 +58,17 @@ pub enum JobError {
         /// How many there are.
         strings: u8,
     },
-    /// A value that cannot be.
-    #[error("{what}: read {read}, expected {expected}")]
-    Value {
-        /// What it is.
+    /// Something this instrument does not have, or cannot be told of it.
+    #[error("{what}: {why}")]
+    NotHere {
+        /// What.
         what: &'static str,
-        /// What was read.
-        read: String,
-        /// What was expected.
-        expected: &'static str,
+        /// Why not.
+        why: &'static str,
     },
     /// A string that would break.
     #[error(
-        "string {string} ({gauge}) at {note} would carry {percent:.0} % of its strength: above 90 % it is refused; take another gauge or tune lower"
+        "string {string} ({gauge}) at {note} would carry {percent:.0} % of its breaking strength: above 90 % it is refused; take another gauge or tune lower"
     )]
     WouldBreak {
         /// Which.
@@ -89,7 +81,7 @@ pub enum JobError {
         percent: f64,
     },
     /// Something about the instrument.
-    #[error("{0}")]
+    #[error(transparent)]
     Instrument(#[from] InstrumentError),
     /// Something about a string.
     #[error("string {string}: {error}")]
@@ -100,9 +92,15 @@ pub enum JobError {
         error: StringError,
     },
     /// Something about a note.
-    #[error("{0}")]
+    #[error(transparent)]
     Pitch(#[from] PitchError),
-    /// Something about heights or readings.
-    #[error("{0}")]
+    /// A span in which no relief can be read.
+    #[error(transparent)]
+    Neck(#[from] NeckError),
+    /// A fret over which no height can be read.
+    #[error(transparent)]
+    Action(#[from] ActionError),
+    /// Something about heights or fretted notes.
+    #[error(transparent)]
     Intonation(#[from] IntonationError),
 }

@@ -1,22 +1,18 @@
 //! What there is to see of a job.
 
-use gradimen_core::pitch::ConcertPitch;
-use gradimen_core::quantity::{Cents, Length, Turns};
-use jiff::Timestamp;
+use std::sync::Arc;
 
-use super::{
-    Buzz, Job, JobError, LevelReading, Line, SCALE_TOLERANCE, Saddle, SaddleStep, StringState,
+use gradimen_core::pitch::ConcertPitch;
+use gradimen_core::quantity::{Force, Length, Turns};
+
+use super::{FittedString, Job, JobError, SCALE_TOLERANCE, Stringing};
+use crate::journal::{Entry, Event};
+use crate::model::hardware::BridgeFamily;
+use crate::model::instrument::Instrument;
+use crate::model::{
+    Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Side, Stage, Strung,
+    Targets, Tuner, Tuning, defaults,
 };
-use crate::balance::Balance;
-use crate::event::{
-    BalanceSchool, EVENT_VERSION, Entry, Event, HeightAdjuster, HeightEnd, HeightsGiven, Player,
-    RodStop, Side, Stage, Strung, Targets, Tuner, Tuning,
-};
-use crate::geometry::Geometry;
-use crate::hardware::BridgeFamily;
-use crate::instrument::Instrument;
-use crate::methods;
-use crate::record::Measured;
 
 impl Job {
     /// The instrument as it was when the job was opened.
@@ -29,36 +25,39 @@ impl Job {
         self.instrument_version
     }
 
-    /// Why it is here.
+    /// Reason for the visit.
     pub fn purpose(&self) -> &str {
         &self.purpose
     }
 
-    /// Whose hand it is for.
+    /// Whom it is for.
     pub const fn player(&self) -> &Player {
         &self.player
     }
 
+    /// The strings that are on, with their tuning.
+    pub const fn stringing(&self) -> &Stringing {
+        &self.stringing
+    }
+
+    /// The strings it was opened with.
+    pub const fn opened_with(&self) -> &Stringing {
+        &self.opened_with
+    }
+
     /// What the strings are tuned to.
     pub const fn tuning(&self) -> &Tuning {
-        &self.tuning
+        self.stringing.tuning()
     }
 
     /// Concert pitch of that.
     pub const fn concert(&self) -> ConcertPitch {
-        self.concert
+        self.stringing.concert()
     }
 
     /// Set and tuning now, with what was measured of the strings.
     pub fn strung(&self) -> Strung {
-        Strung {
-            set: self
-                .strings
-                .iter()
-                .map(|state| state.record.clone())
-                .collect(),
-            tuning: self.tuning.clone(),
-        }
+        self.stringing.strung()
     }
 
     /// Set and tuning before the last change, or as it arrived.
@@ -66,58 +65,51 @@ impl Job {
         self.previous.as_ref()
     }
 
-    /// The strings, string 1 first.
-    pub fn strings(&self) -> &[StringState] {
-        &self.strings
+    /// The strings that are on, string 1 first.
+    pub fn fitted(&self) -> &[FittedString] {
+        self.stringing.strings()
     }
 
-    /// One string, counted from 1.
-    ///
-    /// # Errors
-    /// [`JobError::NoSuchString`].
-    pub fn string_state(&self, string: u8) -> Result<&StringState, JobError> {
-        Ok(&self.strings[self.index(string)?])
+    /// Tension of all strings.
+    pub fn total_tension(&self) -> Force {
+        self.stringing.total(|string| self.speaking_scale(string))
     }
 
     /// Other strings or another tuning worked out on this instrument, without putting them on.
     ///
     /// # Errors
     /// A [`JobError`] for what cannot be.
-    pub fn imagine(&self, strung: &Strung) -> Result<Vec<StringState>, JobError> {
-        self.check_strung(strung)
+    pub fn imagine(&self, strung: &Strung) -> Result<Stringing, JobError> {
+        Stringing::new(strung, self.instrument.strings)
     }
 
-    /// Where the strings lie.
+    /// The action as it came.
     pub const fn heights(&self) -> &HeightsGiven {
         &self.heights
     }
 
-    /// What is known of neck, nut and heights.
-    pub const fn geometry(&self) -> &Geometry {
-        &self.geometry
-    }
-
-    /// What the setup is to be: as told, or usual for the player's hand.
+    /// What the setup is to be: as told, or usual for the player's touch.
     pub fn targets(&self) -> Targets {
-        self.targets
+        self.wants
+            .targets
             .clone()
-            .unwrap_or_else(|| methods::targets(&self.instrument, self.player.hand))
+            .unwrap_or_else(|| defaults::targets(&self.instrument, self.player.touch))
     }
 
     /// Whether the targets were told, or are only usual.
     pub const fn targets_told(&self) -> bool {
-        self.targets.is_some()
+        self.wants.targets.is_some()
     }
 
-    /// How the rod refused, if it did since it was last turned.
-    pub const fn rod_stop(&self) -> Option<RodStop> {
-        self.rod_stop
+    /// How an adjuster refused, if it did since it was last moved.
+    pub fn ended(&self, adjuster: Adjuster) -> Option<End> {
+        self.travel.ended.get(&adjuster).copied()
     }
 
-    /// The end a height adjuster was found at.
-    pub fn height_end(&self, adjuster: HeightAdjuster) -> Option<HeightEnd> {
-        let found = self.height_ends.iter().find(|(on, _)| *on == adjuster);
-        found.map(|(_, end)| *end)
+    /// How far an adjuster was turned in all.
+    pub fn turned(&self, adjuster: Adjuster) -> Turns {
+        let turned = self.travel.turned.get(&adjuster);
+        turned.copied().unwrap_or(Turns::ZERO)
     }
 
     /// The buzzes that were heard.
@@ -125,49 +117,28 @@ impl Job {
         &self.buzzes
     }
 
-    /// What is known of its vibrato, where it has one.
-    pub const fn balance(&self) -> Option<&Balance> {
-        self.balance.as_ref()
-    }
-
     /// How the vibrato is to rest: as told, or as is usual for its family.
     pub fn balance_school(&self) -> BalanceSchool {
-        self.balance_school
+        self.wants
+            .school
             .unwrap_or(match self.instrument.bridge.family {
                 BridgeFamily::DoubleLocking => BalanceSchool::Level,
                 _ => BalanceSchool::SmallFloat,
             })
     }
 
-    /// The end a side of a pickup was found at.
-    pub fn pickup_end(&self, pickup: u8, side: Side) -> Option<HeightEnd> {
-        let found = self
-            .pickup_ends
-            .iter()
-            .find(|(on, _)| *on == (pickup, side));
-        found.map(|(_, end)| *end)
-    }
-
-    /// How far a screw of a pickup was turned in all; positive brings it nearer.
-    pub fn pickup_turned(&self, pickup: u8, side: Side) -> Turns {
-        self.pickup_turns
-            .get(&(pickup, side))
-            .copied()
-            .unwrap_or(Turns::ZERO)
-    }
-
-    /// What the gaps of a pickup are to be, treble and bass: as told, or as usual for its family.
-    pub fn pickup_wanted(&self, pickup: u8) -> Option<[Length; 2]> {
-        if let Some(told) = self.pickups_wanted.get(&pickup) {
-            return Some([told[0].middle(), told[1].middle()]);
+    /// What the gap of a pickup is to be at a side: as told, or as is usual for its family.
+    pub fn pickup_wanted(&self, pickup: u8, side: Side) -> Option<Length> {
+        if let Some(told) = self.wants.pickups.get(&pickup) {
+            return Some(told[side.index()].middle());
         }
         let record = self.instrument.pickups.get(usize::from(pickup))?;
-        Some(crate::methods::pickup_target(record.family))
+        Some(defaults::pickup_target(record.family)[side.index()])
     }
 
-    /// The levels that were read.
-    pub fn levels(&self) -> &[LevelReading] {
-        &self.levels
+    /// The string that matters more on its saddle, if one does.
+    pub fn preferred(&self, saddle: usize) -> Option<u8> {
+        self.wants.alone.get(&saddle).copied()
     }
 
     /// Whether the strings are old: intonation is provisional.
@@ -177,16 +148,16 @@ impl Job {
 
     /// What pitches are read with.
     pub const fn tuner(&self) -> &Tuner {
-        &self.tuner
+        &self.shop.tuner
     }
 
     /// Whether that was chosen, or is only assumed.
     pub const fn tuner_chosen(&self) -> bool {
-        self.tuner_chosen
+        self.shop.tuner_chosen
     }
 
     /// Nut edge to crown of fret 12, where it was measured along that string.
-    pub fn nut_to_twelfth(&self, string: u8) -> Option<&Measured> {
+    pub fn nut_to_twelfth(&self, string: u8) -> Option<&Measurement> {
         self.nut_to_twelfth
             .get(usize::from(string.checked_sub(1)?))?
             .as_ref()
@@ -224,86 +195,57 @@ impl Job {
         from_twelfth - self.speaking_scale(string) * 0.5
     }
 
-    /// The last reading of a string at a fret since it was strung and its saddle last moved.
-    pub fn last_reading(&self, string: u8, fret: u8) -> Option<Cents> {
-        let saddle = self
-            .saddles
-            .iter()
-            .find(|saddle| saddle.strings.contains(&string))?;
-        saddle
-            .steps
-            .iter()
-            .rev()
-            .take_while(|step| !step.moves_it())
-            .find_map(|step| match step {
-                SaddleStep::Read {
-                    string: on,
-                    fret: at,
-                    cents,
-                    ..
-                } if *on == string && *at == fret => Some(*cents),
-                _ => None,
-            })
-    }
-
-    /// The job as it would be after one more event, for looking at; nothing is written.
-    ///
-    /// # Errors
-    /// The [`JobError`] that the event would be refused with.
-    pub fn with(&self, event: Event) -> Result<Self, JobError> {
-        let mut after = self.clone();
-        after.apply(&Entry {
-            seq: self.seq() + 1,
-            at: Timestamp::UNIX_EPOCH,
-            version: EVENT_VERSION,
-            event,
-        })?;
-        after.lie()?;
-        Ok(after)
-    }
-
-    /// The job as if every place of neck, nut and heights had been read just now, and read what the
-    /// estimate predicts.
-    pub fn as_if_read(mut self) -> Self {
-        self.geometry.take_as_read();
-        if let Some(balance) = &mut self.balance {
-            balance.take_as_read();
-        }
-        self
-    }
-
-    /// The saddles, in the order of their strings.
-    pub fn saddles(&self) -> &[Saddle] {
-        &self.saddles
-    }
-
     /// What was noted.
     pub fn notes(&self) -> &[String] {
-        &self.notes
+        &self.shop.notes
     }
 
     /// Where the job stands in the shop.
     pub const fn stage(&self) -> Stage {
-        self.stage
+        self.shop.stage
+    }
+
+    /// Readings, moves and new strings that count, in their order.
+    pub fn facts(&self) -> &[Arc<Entry>] {
+        &self.facts
     }
 
     /// The whole journal, with what was taken back.
-    pub fn lines(&self) -> &[Line] {
-        &self.lines
+    pub fn entries(&self) -> &[Arc<Entry>] {
+        &self.entries
+    }
+
+    /// Whether an entry counts; the opening does, and so does what takes back or puts again.
+    pub fn counts(&self, entry: &Entry) -> bool {
+        self.history.counts(entry)
+            || matches!(
+                entry.event,
+                Event::Opened(_) | Event::Undone { .. } | Event::Redone { .. }
+            )
     }
 
     /// The last sequence number.
-    pub fn seq(&self) -> u64 {
-        self.lines.last().map_or(0, |line| line.seq)
+    pub const fn seq(&self) -> u64 {
+        self.history.last()
     }
 
-    /// The event that would take back the last one, if there is one to take back.
+    /// The event that would take back the last group, if there is one to take back.
     pub fn undo(&self) -> Option<Event> {
-        self.undo.map(|target| Event::Undone { target })
+        self.history.undo().map(|target| Event::Undone { target })
     }
 
-    /// The event that would put the last taken-back one again.
+    /// The event that would put the last taken-back group again.
     pub fn redo(&self) -> Option<Event> {
-        self.redo.map(|target| Event::Redone { target })
+        self.history.redo().map(|target| Event::Redone { target })
+    }
+
+    /// The entries of a group.
+    pub fn group(&self, first: u64) -> impl Iterator<Item = &Entry> {
+        let from = usize::try_from(first.saturating_sub(1)).unwrap_or(usize::MAX);
+        self.entries
+            .iter()
+            .skip(from)
+            .take_while(move |entry| entry.group == first)
+            .map(AsRef::as_ref)
     }
 }

@@ -1,36 +1,137 @@
 //! Journals to test with.
-#![allow(dead_code)]
+#![allow(dead_code, unreachable_pub, clippy::unwrap_used)] // no test needs all of it
 
-use gradimen_bench::event::{
-    Against, EVENT_VERSION, Entry, Event, Hand, Opened, Player, Strung, Tuner, Tuning,
-};
-use gradimen_bench::hardware::{Bridge, BridgeFamily};
-use gradimen_bench::instrument::{Instrument, Kind};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods;
+use std::sync::Arc;
+
+use gradimen_bench::estimate::StringState;
+use gradimen_bench::estimate::geometry::Geometry;
+use gradimen_bench::estimate::saddle::Saddle;
+use gradimen_core::quantity::{Cents, Estimate as Value, Length};
 use jiff::Timestamp;
+use prelude::*;
+
+/// What tests of the bench speak of.
+pub(crate) mod prelude {
+    #![allow(unused_imports)] // no test needs all of it
+
+    pub(crate) use gradimen_bench::decision::{
+        Action, Decision, Expectation, Mark, Move, Quantity, Station, StationId, Stop, Sum, Verdict,
+    };
+    pub(crate) use gradimen_bench::estimate::Estimate;
+    pub(crate) use gradimen_bench::export::report::Report;
+    pub(crate) use gradimen_bench::export::summary::Summary;
+    pub(crate) use gradimen_bench::finding::{Finding, Remedy, Severity};
+    pub(crate) use gradimen_bench::job::{Job, JobError};
+    pub(crate) use gradimen_bench::journal::{Document, DocumentError, Entry, Event, Opened};
+    pub(crate) use gradimen_bench::model::defaults::{self, pickup_target, tolerance};
+    pub(crate) use gradimen_bench::model::hardware::{
+        Bridge, BridgeFamily, Lifts, PickupFamily, PickupRecord, VibratoKind, VibratoRecord,
+    };
+    pub(crate) use gradimen_bench::model::instrument::{Instrument, Kind, Rod, RodAt};
+    pub(crate) use gradimen_bench::model::{
+        Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, IntonationReference,
+        Keyed, Measurement, Observation, Place, Player, Reading, Reference, ReliefSpan, Shim, Side,
+        Stage, StringConstruction, StringEntry, StringSet, Strung, Targets, Tolerances, Tool,
+        Touch, Tuner, Tuning, Wanted, Weighing,
+    };
+    pub(crate) use gradimen_bench::plan::Plan;
+    pub(crate) use gradimen_bench::plan::job_plan::{JobPlan, Pending};
+    pub(crate) use gradimen_bench::plan::reading_check::{Cause, Question, question};
+    pub(crate) use gradimen_bench::plan::what_if::{Change, PINCHES, WhatIf};
+    pub(crate) use gradimen_bench::stations::balance::{BalancePlan, turns_of_side};
+    pub(crate) use gradimen_bench::stations::clearance::{BuzzRemedy, ClearancePlan};
+    pub(crate) use gradimen_bench::stations::strings::{self as pulls, TensionGoal};
+    pub(crate) use gradimen_bench::text;
+
+    pub(crate) use super::{Bench as _, ask, known, next_of, plan_of, report_of, summary_of};
+}
+
+pub(crate) fn known(job: &Job) -> Estimate {
+    Estimate::of(Arc::new(job.clone())).unwrap()
+}
+
+pub(crate) fn plan_of(job: &Job) -> Plan {
+    Plan::of(&known(job))
+}
+
+pub(crate) fn summary_of(job: &Job) -> Summary {
+    Summary::of(&known(job), &plan_of(job))
+}
+
+pub(crate) fn report_of(job: &Job) -> Report {
+    Report::of(job).unwrap()
+}
+
+/// The station that the work stands at.
+pub(crate) fn next_of(job: &Job) -> Option<StationId> {
+    let known = known(job);
+    Plan::of(&known).next_station(&known)
+}
+
+/// The question a reading raises.
+pub(crate) fn ask(job: &Job, event: &Event) -> Option<Question> {
+    question(&known(job), &plan_of(job), event)
+}
+
+/// A job with one thing more.
+pub(crate) trait Bench: Sized {
+    fn geometry(&self) -> Geometry;
+    fn saddles(&self) -> Vec<Saddle>;
+    fn strings(&self) -> Vec<StringState>;
+    fn plus(&self, event: Event) -> Result<Self, JobError>;
+    fn accepts(&self, event: &Event) -> Result<(), JobError>;
+}
+
+impl Bench for Job {
+    fn geometry(&self) -> Geometry {
+        known(self).geometry().clone()
+    }
+
+    fn saddles(&self) -> Vec<Saddle> {
+        known(self).saddles().to_vec()
+    }
+
+    fn strings(&self) -> Vec<StringState> {
+        known(self).strings().to_vec()
+    }
+
+    fn plus(&self, event: Event) -> Result<Self, JobError> {
+        self.with(vec![event])
+    }
+
+    fn accepts(&self, event: &Event) -> Result<(), JobError> {
+        self.with(vec![event.clone()]).map(drop)
+    }
+}
+
+/// The first reading a move expects, as a length or as cents.
+pub(crate) fn first_length(step: &Move) -> Value<Length> {
+    step.expected[0].value.length().unwrap()
+}
+
+pub(crate) fn first_cents(step: &Move) -> Value<Cents> {
+    step.expected[0].value.cents().unwrap()
+}
 
 pub(crate) fn strung(kind: Kind, strings: u8) -> Strung {
     Strung {
-        set: methods::sets(kind, strings)[0].strings.clone(),
+        set: defaults::sets(kind, strings)[0].strings.clone(),
         tuning: Tuning::of(
             "standard",
             440.0,
-            &methods::tunings(kind, strings)[0].pitches,
+            &defaults::tunings(kind, strings)[0].pitches,
         ),
     }
 }
 
 /// A usual set of six strings.
-#[allow(dead_code)] // not every test needs it
-pub(crate) fn usual_set(index: usize) -> Vec<gradimen_bench::record::StringRecord> {
-    methods::sets(Kind::Guitar, 6)[index].strings.clone()
+pub(crate) fn usual_set(index: usize) -> Vec<StringEntry> {
+    defaults::sets(Kind::Guitar, 6)[index].strings.clone()
 }
 
 /// That set put on, in standard tuning.
-#[allow(dead_code)] // not every test needs it
 pub(crate) fn put_on(index: usize) -> Event {
-    Event::Strung {
+    Event::Restrung {
         strung: Strung {
             set: usual_set(index),
             ..strung(Kind::Guitar, 6)
@@ -39,20 +140,21 @@ pub(crate) fn put_on(index: usize) -> Event {
 }
 
 /// Relief right where a medium hand wants it, both sides.
-#[allow(dead_code)] // not every test begins so
 pub(crate) fn straight() -> [Event; 2] {
-    use gradimen_bench::event::{Gap, ReliefSpan, Side};
-    Side::ALL.map(|side| Event::ReliefRead {
-        side,
-        span: ReliefSpan {
-            low: 1,
-            high: 12,
-            at: 6,
-        },
-        seen: Gap::Open {
-            gap: gradimen_bench::record::Measured::mm(0.1524),
-        },
-        kept: false,
+    Side::ALL.map(|side| {
+        Event::read(
+            Place::Relief {
+                side,
+                span: ReliefSpan {
+                    low: 1,
+                    high: 12,
+                    at: 6,
+                },
+            },
+            Reading::Length {
+                length: Measurement::mm(0.1524),
+            },
+        )
     })
 }
 
@@ -62,17 +164,17 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
             stock_number: "27".into(),
             name: "Heron".into(),
             bridge: Bridge::profile(family, strings),
-            ..methods::usual_instrument(kind, strings)
+            ..defaults::usual_instrument(kind, strings)
         },
         instrument_version: 1,
         purpose: "before loan".into(),
         player: Player {
-            hand: Hand::Medium,
+            touch: Touch::Medium,
             style: "dance band".into(),
         },
         strung: strung(kind, strings),
         arrived: None,
-        heights: methods::usual_heights(kind),
+        heights: defaults::usual_heights(kind),
         old_strings: false,
     }))
 }
@@ -91,11 +193,12 @@ pub(crate) fn journal(events: Vec<Event>) -> Vec<Entry> {
     events
         .into_iter()
         .zip(1..)
-        .map(|(event, seq)| Entry {
-            seq,
-            at: Timestamp::from_second(1_790_000_000 + seq as i64).unwrap(),
-            version: EVENT_VERSION,
-            event,
+        .map(|(event, seq)| {
+            Entry::new(
+                seq,
+                Timestamp::from_second(1_790_000_000 + seq as i64).unwrap(),
+                event,
+            )
         })
         .collect()
 }
@@ -109,24 +212,27 @@ pub(crate) fn read(string: u8, cents: f64) -> Event {
 }
 
 pub(crate) fn read_at(string: u8, fret: u8, cents: f64) -> Event {
-    Event::IntonationRead {
-        string,
-        fret,
-        cents,
-        against: if fret == 12 {
-            Against::Harmonic
-        } else {
-            Against::Open
+    Event::read(
+        Place::Intonation { string, fret },
+        Reading::Note {
+            cents,
+            against: if fret == 12 {
+                Reference::Harmonic
+            } else {
+                Reference::Open
+            },
+            resolution_cents: None,
         },
-        kept: false,
-    }
+    )
 }
 
 pub(crate) fn tuner(resolution_cents: f64) -> Event {
-    Event::TunerChosen {
-        tuner: Tuner {
-            name: "strobe".into(),
-            resolution_cents,
+    Event::Observed {
+        what: Observation::Tuner {
+            tuner: Tuner {
+                name: "strobe".into(),
+                resolution_cents,
+            },
         },
     }
 }

@@ -7,11 +7,7 @@ mod height;
 mod relief;
 mod whole;
 
-use gradimen_bench::event::{Event, Gap, HeightAdjuster, ReliefSpan, Side};
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::ReliefAction;
+use common::prelude::*;
 use gradimen_core::units::{LengthUnit, parse_length};
 
 const TWELVE_SIX: ReliefSpan = ReliefSpan {
@@ -25,8 +21,8 @@ const LAST_EIGHT: ReliefSpan = ReliefSpan {
     at: 8,
 };
 
-fn gap(text: &str) -> Measured {
-    Measured::from(&parse_length(text, LengthUnit::Millimetre).unwrap())
+fn gap(text: &str) -> Measurement {
+    Measurement::from(&parse_length(text, LengthUnit::Millimetre).unwrap())
 }
 
 fn relief(side: Side, text: &str) -> Event {
@@ -35,16 +31,11 @@ fn relief(side: Side, text: &str) -> Event {
 
 fn relief_by(side: Side, span: ReliefSpan, text: &str) -> Event {
     let seen = match text {
-        "none" => Gap::Touches,
-        "rocks" => Gap::Rocks,
-        _ => Gap::Open { gap: gap(text) },
+        "none" => Reading::Touches,
+        "rocks" => Reading::Rocks,
+        _ => Reading::Length { length: gap(text) },
     };
-    Event::ReliefRead {
-        side,
-        span,
-        seen,
-        kept: false,
-    }
+    Event::read(Place::Relief { side, span }, seen)
 }
 
 fn both(text: &str) -> Vec<Event> {
@@ -52,28 +43,27 @@ fn both(text: &str) -> Vec<Event> {
 }
 
 fn nut(string: u8, text: &str) -> Event {
-    Event::NutRead {
-        string,
-        held: 0,
-        gap: gap(text),
-        kept: false,
-    }
+    Event::read(
+        Place::Nut { string, held: 0 },
+        Reading::Length { length: gap(text) },
+    )
 }
 
 fn action(string: u8, text: &str) -> Event {
-    Event::ActionRead {
-        string,
-        fret: 12,
-        held: 0,
-        gap: gap(text),
-        kept: false,
-    }
+    Event::read(
+        Place::Action {
+            string,
+            fret: 12,
+            held: 0,
+        },
+        Reading::Length { length: gap(text) },
+    )
 }
 
 fn raised(string: u8, turns: f64) -> Event {
-    Event::HeightMoved {
-        adjuster: HeightAdjuster::String(string),
-        turns,
+    Event::Adjusted {
+        adjuster: Adjuster::SaddleHeight { string },
+        amount: Amount::Turns { turns },
     }
 }
 
@@ -89,9 +79,9 @@ fn right() -> Vec<Event> {
     events
 }
 
-fn rod_of(job: &Job) -> gradimen_bench::setup::RodMove {
-    match Plan::of(job).setup.relief.action {
-        ReliefAction::Turn(step) => step,
+fn rod_of(job: &Job) -> Move {
+    match plan_of(job).relief.action {
+        Action::Adjust(step) => *step,
         other => panic!("{other:?}"),
     }
 }

@@ -1,17 +1,16 @@
 //! The neck: rounds of the rod, its response, schools, twist and ends.
 
+use crate::common::prelude::*;
 use crate::common::{fold, guitar, opened};
-use gradimen_bench::event::{Event, RodStop, Side};
-use gradimen_bench::findings::{Finding, Severity};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::{Kind, Rod};
-use gradimen_bench::plan::{Plan, Verdict};
-use gradimen_bench::setup::ReliefAction;
-use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 
 use super::*;
+
+/// What the bass side will read after the round.
+fn on_bass(step: &Move) -> Length {
+    step.expected[1].value.length().unwrap().value
+}
 
 #[test]
 fn too_much_relief_tightens_and_never_more_than_a_quarter_at_once() {
@@ -19,21 +18,21 @@ fn too_much_relief_tightens_and_never_more_than_a_quarter_at_once() {
     // a time, an eighth when near.
     let far = rod_of(&guitar(both("24 thou")));
     assert_eq!(
-        (far.turns.value(), far.rotation),
-        (0.25, Rotation::Clockwise)
+        (far.turns().value(), far.rotation),
+        (0.25, Some(Rotation::Clockwise))
     );
     assert!(far.rounds >= 2 && far.total.value() > 0.5);
     let near = rod_of(&guitar(both("10 thou")));
-    assert!(near.turns.value() <= 0.25 && near.turns.value() > 0.0);
+    assert!(near.turns().value() <= 0.25 && near.turns().value() > 0.0);
     assert!(near.total < far.total);
     let flat = rod_of(&guitar(both("none")));
-    assert!(flat.turns.value() < 0.0 && flat.rotation == Rotation::Counterclockwise);
+    assert!(flat.turns().value() < 0.0 && flat.rotation == Some(Rotation::Counterclockwise));
     // What is expected lies between now and wanted.
-    assert!(far.expected[1].value < Length::from_thou(24.0));
-    assert!(far.expected[1].value > Length::from_thou(6.0));
+    assert!(on_bass(&far) < Length::from_thou(24.0));
+    assert!(on_bass(&far) > Length::from_thou(6.0));
     assert_eq!(
-        Plan::of(&guitar(both("6 thou"))).setup.relief.action,
-        ReliefAction::Leave
+        plan_of(&guitar(both("6 thou"))).relief.action,
+        Action::Leave
     );
 }
 
@@ -42,11 +41,14 @@ fn this_neck_is_learned_from_its_own_last_move() {
     let started = guitar(both("16 thou"));
     let before = rod_of(&started);
     // It moved twice as far as was expected.
-    let moved = (Length::from_thou(16.0) - before.expected[1].value) * 2.0;
+    let moved = (Length::from_thou(16.0) - on_bass(&before)) * 2.0;
     let after = Length::from_thou(16.0) - moved;
     let mut events = both("16 thou");
-    events.push(Event::RodTurned {
-        turns: before.turns.value(),
+    events.push(Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns {
+            turns: before.turns().value(),
+        },
     });
     events.extend(both(&format!("{:.3} mm", after.mm())));
     let job = guitar(events);
@@ -55,36 +57,46 @@ fn this_neck_is_learned_from_its_own_last_move() {
         .relief(Side::Bass, TWELVE_SIX.span())
         .unwrap();
     let (now, doubt) = job.geometry().rod_response(relief);
-    assert!(now > before.per_turn * 1.4, "{now:?} {:?}", before.per_turn);
-    assert!(doubt < before.doubt);
+    let Sum::Rod {
+        per_turn,
+        doubt: doubted,
+        ..
+    } = before.sum
+    else {
+        panic!("{before:?}")
+    };
+    assert!(now > per_turn * 1.4, "{now:?} {per_turn:?}");
+    assert!(doubt < doubted);
 }
 
 #[test]
 fn both_sides_go_together_and_a_carried_reading_is_not_asked_for_again() {
     let mut events = right();
-    let before = Plan::of(&guitar(events.clone()));
+    let before = plan_of(&guitar(events.clone()));
     assert_eq!(
-        next_station(&before),
-        Some(Station::Intonation),
-        "{:?}",
-        before.setup
+        next_of(&guitar(events.clone())),
+        Some(StationId::Intonation),
     );
     // A sixteenth of a turn: the heights move by hundredths and are carried with it.
-    events.push(Event::RodTurned { turns: 0.03 });
-    let carried = Plan::of(&guitar(events.clone()));
-    let height = &carried.setup.height.strings[2].quantity;
-    assert_eq!(height.verdict, Verdict::Within);
-    assert!(
-        height.is_carried() && height.now.value < before.setup.height.strings[2].quantity.now.value
-    );
+    events.push(Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns { turns: 0.03 },
+    });
+    let carried = plan_of(&guitar(events.clone()));
+    let height = &carried.action.strings[2].quantity;
+    assert_eq!(height.verdict, Verdict::InSpec);
+    assert!(height.is_carried() && height.now.value < before.action.strings[2].quantity.now.value);
     // A quarter turn: relief has to be read again, and so have the heights that it moved too far.
-    events.push(Event::RodTurned { turns: -0.25 });
-    let far = Plan::of(&guitar(events));
-    assert!(matches!(far.setup.relief.action, ReliefAction::Read(_)));
-    assert_eq!(far.setup.relief.sides[0].verdict, Verdict::Recheck);
+    events.push(Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns { turns: -0.25 },
+    });
+    let far = plan_of(&guitar(events));
+    assert!(matches!(far.relief.action, Action::Measure(_)));
+    assert_eq!(far.relief.sides[0].verdict, Verdict::MeasureAgain);
     assert_eq!(
-        far.setup.height.strings[2].quantity.verdict,
-        Verdict::Recheck
+        far.action.strings[2].quantity.verdict,
+        Verdict::MeasureAgain
     );
 }
 
@@ -95,14 +107,13 @@ fn one_neck_in_two_schools() {
         relief_by(Side::Bass, LAST_EIGHT, "0.31 mm"),
         relief_by(Side::Treble, LAST_EIGHT, "0.31 mm"),
     ]);
-    let plan = Plan::of(&job);
+    let plan = plan_of(&job);
     // The target is named in the other school, and the same neck meets it.
-    let now = plan.setup.relief.sides[1].now.value;
+    let now = plan.relief.sides[1].now.value;
     assert!((now.thou() - 6.0).abs() < 1.2, "{:.2}", now.thou());
-    assert_eq!(plan.setup.relief.action, ReliefAction::Leave);
+    assert_eq!(plan.relief.action, Action::Leave);
     let row = |key: &str| {
-        plan.setup
-            .relief
+        plan.relief
             .schools
             .iter()
             .find(|row| row.key == key)
@@ -115,7 +126,9 @@ fn one_neck_in_two_schools() {
     let mut targets = job.targets();
     (targets.relief_span, targets.relief) = (LAST_EIGHT, gap("0.31 mm"));
     let own = guitar(vec![
-        Event::TargetsSet { targets },
+        Event::Targeted {
+            wanted: Wanted::Setup { targets },
+        },
         relief_by(Side::Bass, LAST_EIGHT, "0.31 mm"),
         relief_by(Side::Treble, LAST_EIGHT, "0.31 mm"),
     ]);
@@ -125,25 +138,25 @@ fn one_neck_in_two_schools() {
 
 #[test]
 fn a_twisted_neck_is_stopped_and_a_little_more_on_the_bass_side_is_not() {
-    let twisted = Plan::of(&guitar(vec![
+    let twisted = plan_of(&guitar(vec![
         relief(Side::Treble, "rocks"),
         relief(Side::Bass, "8 thou"),
     ]));
-    assert_eq!(twisted.setup.relief.action, ReliefAction::Blocked);
+    assert_eq!(twisted.relief.action, Action::Stop(Stop::Neck));
     assert_eq!(twisted.findings[0].severity(), Severity::Stop);
-    assert!(twisted.findings[0].sentence().contains("fretwork first"));
-    let normal = Plan::of(&guitar(vec![
+    assert!(text::findings::sentence(&twisted.findings[0]).contains("fretwork first"));
+    let normal = plan_of(&guitar(vec![
         relief(Side::Treble, "5 thou"),
         relief(Side::Bass, "7 thou"),
     ]));
-    assert_eq!(normal.setup.relief.action, ReliefAction::Leave);
+    assert_eq!(normal.relief.action, Action::Leave);
     assert!(
         !normal
             .findings
             .iter()
-            .any(|finding| matches!(finding, Finding::Setup(_)))
+            .any(|finding| finding.severity() > Severity::Note)
     );
-    let treble = Plan::of(&guitar(vec![
+    let treble = plan_of(&guitar(vec![
         relief(Side::Treble, "12 thou"),
         relief(Side::Bass, "4 thou"),
     ]));
@@ -153,7 +166,7 @@ fn a_twisted_neck_is_stopped_and_a_little_more_on_the_bass_side_is_not() {
             .iter()
             .any(|finding| finding.kind() == "treble_side")
     );
-    let bowed = Plan::of(&guitar(vec![
+    let bowed = plan_of(&guitar(vec![
         relief(Side::Treble, "rocks"),
         relief(Side::Bass, "rocks"),
     ]));
@@ -168,7 +181,7 @@ fn a_twisted_neck_is_stopped_and_a_little_more_on_the_bass_side_is_not() {
             relief(Side::Treble, "rocks"),
             relief(Side::Bass, "rocks")
         ]))
-        .turns
+        .turns()
         .value()
             < 0.0
     );
@@ -176,36 +189,40 @@ fn a_twisted_neck_is_stopped_and_a_little_more_on_the_bass_side_is_not() {
 
 #[test]
 fn a_rod_that_refuses_stops_the_direction_it_refuses() {
-    let stop = |how| Event::RodStopped { how };
-    let hard = Plan::of(&guitar(
-        [both("16 thou"), vec![stop(RodStop::Hard)]].concat(),
-    ));
-    assert_eq!(hard.setup.relief.action, ReliefAction::Blocked);
-    assert!(hard.findings[0].sentence().contains("specialist"));
+    let stop = |how| Event::Ended {
+        adjuster: Adjuster::TrussRod,
+        how,
+    };
+    let hard = plan_of(&guitar([both("16 thou"), vec![stop(End::Hard)]].concat()));
+    assert_eq!(hard.relief.action, Action::Stop(Stop::Neck));
+    assert!(text::findings::sentence(&hard.findings[0]).contains("specialist"));
     // Slack and without effect: a rod that pushes too can still loosen, a one-way rod cannot.
-    let loosen = [both("none"), vec![stop(RodStop::NoEffect)]].concat();
+    let loosen = [both("none"), vec![stop(End::NoEffect)]].concat();
     assert_eq!(
-        Plan::of(&guitar(loosen.clone())).setup.relief.action,
-        ReliefAction::Blocked
+        plan_of(&guitar(loosen.clone())).relief.action,
+        Action::Stop(Stop::Neck)
     );
     let Event::Opened(mut two_way) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
         unreachable!()
     };
     two_way.instrument.neck.rod = Rod::TwoWay;
     let job = fold([vec![Event::Opened(two_way)], loosen].concat());
-    assert!(matches!(
-        Plan::of(&job).setup.relief.action,
-        ReliefAction::Turn(_)
-    ));
+    assert!(matches!(plan_of(&job).relief.action, Action::Adjust(_)));
     // Turned after all: the stop is gone.
     let again = guitar(
         [
             both("16 thou"),
-            vec![stop(RodStop::Hard), Event::RodTurned { turns: 0.1 }],
+            vec![
+                stop(End::Hard),
+                Event::Adjusted {
+                    adjuster: Adjuster::TrussRod,
+                    amount: Amount::Turns { turns: 0.1 },
+                },
+            ],
         ]
         .concat(),
     );
-    assert_eq!(again.rod_stop(), None);
+    assert_eq!(again.ended(Adjuster::TrussRod), None);
 }
 
 #[test]

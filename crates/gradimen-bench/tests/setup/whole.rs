@@ -1,16 +1,7 @@
 //! Slips, pitch, the whole list, clearance and nonsense.
 
-use crate::common::{fold, guitar, opened, read};
-use gradimen_bench::clearance::{ClearancePlan, Cure};
-use gradimen_bench::doubt::question;
-use gradimen_bench::event::{Event, ReliefSpan, Shim, Side};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::record::Measured;
-use gradimen_bench::setup::HeightAction;
-use gradimen_bench::whole::{Station, WholePlan};
+use crate::common::prelude::*;
+use crate::common::{first_length, fold, guitar, opened, read};
 use gradimen_core::quantity::Length;
 
 use super::*;
@@ -19,12 +10,12 @@ use super::*;
 fn slips_are_questioned_with_what_was_likely_meant() {
     let job = guitar(right());
     let asked =
-        |event: Event| question(&job, &event).unwrap_or_else(|| panic!("{event:?} not questioned"));
+        |event: Event| ask(&job, &event).unwrap_or_else(|| panic!("{event:?} not questioned"));
     let says = |event: Event| -> String {
         asked(event)
             .slips
             .iter()
-            .map(|slip| slip.says.clone())
+            .map(text::questions::slip)
             .collect::<Vec<_>>()
             .join(" | ")
     };
@@ -33,25 +24,33 @@ fn slips_are_questioned_with_what_was_likely_meant() {
     assert!(says(nut(4, "0.020 mm")).contains("inches meant"));
     assert!(says(action(6, "1.05 mm")).is_empty());
     let corrected = asked(action(1, "4/32")).slips[0].instead.clone().unwrap();
-    let Event::ActionRead { gap: meant, .. } = &corrected else {
+    let Event::Read {
+        value: Reading::Length { length: meant },
+        ..
+    } = &corrected
+    else {
         panic!("{corrected:?}")
     };
     assert!((meant.middle().mm() - 25.4 / 16.0).abs() < 0.001);
-    assert!(question(&job, &corrected).is_none());
+    assert!(ask(&job, &corrected).is_none());
     // Honest readings are not asked about, and what is kept all the same is not asked about again.
-    assert!(question(&job, &action(1, "1.7 mm")).is_none());
-    assert!(question(&job, &relief(Side::Bass, "7 thou")).is_none());
-    let kept = Event::ActionRead {
-        string: 1,
-        fret: 12,
-        held: 0,
-        gap: gap("4/32"),
-        kept: true,
-    };
-    assert!(question(&job, &kept).is_none());
+    assert!(ask(&job, &action(1, "1.7 mm")).is_none());
+    assert!(ask(&job, &relief(Side::Bass, "7 thou")).is_none());
+    let kept = Event::read(
+        Place::Action {
+            string: 1,
+            fret: 12,
+            held: 0,
+        },
+        Reading::Length {
+            length: gap("4/32"),
+        },
+    )
+    .confirmed();
+    assert!(ask(&job, &kept).is_none());
     // It is taken in, and weighs less than an unquestioned one.
     let before = job.geometry().heights(1).1.value;
-    let after = job.with(kept).unwrap().geometry().heights(1).1.value;
+    let after = job.plus(kept).unwrap().geometry().heights(1).1.value;
     assert!(after > before && (after - before).mm() < 0.4);
 }
 
@@ -61,21 +60,21 @@ fn a_move_that_was_made_and_not_told_is_seen() {
     let mut events = right();
     events.extend((0..2).map(|_| action(1, "2.20 mm")));
     let job = guitar(events);
-    let HeightAction::Turn(step) = &Plan::of(&job).setup.height.adjusters[0].action else {
+    let Action::Adjust(step) = &plan_of(&job).action.adjusters[0].action else {
         panic!("nothing to turn");
     };
-    let untold = action(1, &format!("{:.2} mm", step.expected[0].1.value.mm()));
-    let asked = question(&job, &untold).unwrap();
+    let untold = action(1, &format!("{:.2} mm", first_length(step).value.mm()));
+    let asked = ask(&job, &untold).unwrap();
     assert!(
         asked
             .slips
             .iter()
-            .any(|slip| slip.says.contains("Done not pressed")),
+            .any(|slip| text::questions::slip(slip).contains("Done not pressed")),
         "{:?}",
         asked.slips
     );
-    let turned = job.with(raised(1, step.turns.value())).unwrap();
-    assert!(question(&turned, &untold).is_none());
+    let turned = job.plus(raised(1, step.turns().value())).unwrap();
+    assert!(ask(&turned, &untold).is_none());
 }
 
 #[test]
@@ -85,17 +84,19 @@ fn a_reading_of_the_neighbour_or_with_the_wrong_sign_is_seen() {
     events.push(raised(3, 3.4));
     events.push(action(3, "2.6 mm"));
     let job = guitar(events);
-    let slips = question(&job, &action(2, "2.6 mm")).unwrap().slips;
+    let slips = ask(&job, &action(2, "2.6 mm")).unwrap().slips;
     assert!(
-        slips.iter().any(|slip| slip.says.contains("string 3")),
+        slips
+            .iter()
+            .any(|slip| text::questions::slip(slip).contains("string 3")),
         "{slips:?}"
     );
     let sharp = guitar(vec![read(3, 9.0), read(3, 9.2), read(3, 8.9)]);
-    let asked = question(&sharp, &read(3, -9.1)).unwrap();
-    assert!(asked.slips[0].says.contains("sharp and flat exchanged"));
-    let unsure = question(&sharp, &read(3, 30.0)).unwrap();
-    assert!(unsure.slips.last().unwrap().says.contains("not retuned"));
-    assert!(question(&sharp, &read(3, 8.5)).is_none());
+    let asked = ask(&sharp, &read(3, -9.1)).unwrap();
+    assert!(text::questions::slip(&asked.slips[0]).contains("sharp and flat exchanged"));
+    let unsure = ask(&sharp, &read(3, 30.0)).unwrap();
+    assert!(text::questions::slip(unsure.slips.last().unwrap()).contains("not retuned"));
+    assert!(ask(&sharp, &read(3, 8.5)).is_none());
 }
 
 #[test]
@@ -103,8 +104,8 @@ fn raising_a_string_sharpens_it_and_learning_of_its_height_does_not() {
     let readings = vec![read(3, 0.0), read(3, 0.2), read(3, -0.1)];
     let events = [right(), readings].concat();
     let at = |events: &[Event]| {
-        let plan = Plan::of(&guitar(events.to_vec()));
-        plan.saddle_of(3).unwrap().estimate.strings[0]
+        let plan = plan_of(&guitar(events.to_vec()));
+        plan.intonation.saddle_of(3).unwrap().estimate.strings[0]
             .error
             .value
             .value()
@@ -134,17 +135,17 @@ fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once(
         events.push(read(string, 8.2));
     }
     let job = guitar(events);
-    let whole = WholePlan::of(&job, &Plan::of(&job));
-    let stations: Vec<Station> = whole.moves.iter().map(|step| step.station).collect();
+    let whole = JobPlan::of(&known(&job), &plan_of(&job));
+    let stations: Vec<StationId> = whole.moves.iter().map(|step| step.station).collect();
     assert!(stations.is_sorted(), "{stations:?}");
     assert_eq!(
         stations
             .iter()
-            .filter(|station| **station == Station::Relief)
+            .filter(|station| **station == StationId::Relief)
             .count(),
         1
     );
-    for station in [Station::Nut, Station::Height, Station::Intonation] {
+    for station in [StationId::Nut, StationId::Action, StationId::Intonation] {
         let mut strings: Vec<u8> = whole
             .moves
             .iter()
@@ -158,15 +159,21 @@ fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once(
     }
     // The saddles are placed for lower strings, which stretch less: less far back than today's error
     // alone would ask for.
-    let plan = Plan::of(&job);
-    let today = plan.saddle_of(3).unwrap().next_move().unwrap().distance;
+    let plan = plan_of(&job);
+    let today = plan
+        .intonation
+        .saddle_of(3)
+        .unwrap()
+        .next_move()
+        .unwrap()
+        .distance;
     let later = whole
         .moves
         .iter()
-        .find(|step| step.station == Station::Intonation && step.strings == [3])
+        .find(|step| step.station == StationId::Intonation && step.strings == [3])
         .unwrap();
     assert!(
-        later.distance.unwrap() < today - Length::from_mm(0.2),
+        later.step.distance < today - Length::from_mm(0.2),
         "{later:?} {today:?}"
     );
 }
@@ -174,13 +181,13 @@ fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once(
 #[test]
 fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
     let job = guitar(right());
-    let line = |job: &Job| ClearancePlan::of(job, |string| job.geometry().line(string));
+    let line = |job: &Job| ClearancePlan::of(&known(job), |string| job.geometry().line(string));
     let usual = line(&job).attack;
     assert_eq!(usual.heard, 0);
     // The map says from which force on a place touches: heard at that force with half a stroke, the
     // hand is twice as strong.
     let place = line(&job).now[3].places[5];
-    let tension = job.string_state(4).unwrap().tension(Length::from_mm(647.7));
+    let tension = job.strings()[3].tension(Length::from_mm(647.7));
     let onset = (place.held + 1..=22)
         .map(|fret| {
             gradimen_core::clearance::onset(
@@ -194,20 +201,48 @@ fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
             .unwrap()
         })
         .fold(f64::INFINITY, |least, force| least.min(force.newtons()));
-    let buzz = |attack| Event::BuzzHeard {
-        string: 4,
-        held: place.held,
-        attack,
+    let buzz = |attack| Event::Observed {
+        what: Observation::Buzz {
+            buzz: Buzz {
+                string: 4,
+                held: place.held,
+                attack,
+            },
+        },
     };
     let stronger = onset / (usual.pluck.force.newtons() * 1.5);
     if stronger <= 1.0 {
-        let learned = line(&job.with(buzz(stronger)).unwrap()).attack;
+        let learned = line(&job.plus(buzz(stronger)).unwrap()).attack;
         assert!(learned.pluck.force > usual.pluck.force && learned.heard == 1);
     }
     // At a whisper nothing of even frets can touch: the next fret stands high.
-    let whisper = line(&job.with(buzz(0.05)).unwrap());
-    assert_eq!(whisper.heard[0].cure, Cure::Fret(place.held + 1));
+    let whisper = line(&job.plus(buzz(0.05)).unwrap());
+    assert_eq!(whisper.heard[0].cure, BuzzRemedy::Fret(place.held + 1));
     assert_eq!(whisper.attack.heard, 0);
+}
+
+#[test]
+fn a_buzz_is_judged_by_how_the_string_lay_when_it_was_heard() {
+    let buzz = Event::Observed {
+        what: Observation::Buzz {
+            buzz: Buzz {
+                string: 4,
+                held: 5,
+                attack: 0.9,
+            },
+        },
+    };
+    let force = |events: Vec<Event>| {
+        let job = guitar(events);
+        let map = ClearancePlan::of(&known(&job), |string| job.geometry().line(string));
+        (map.attack.pluck.force.newtons(), map.heard[0].fret)
+    };
+    let then = force([right(), vec![buzz.clone()]].concat());
+    // Raised by a millimetre it would take another hand to touch; the hand that was heard is the same.
+    let raised_since = force([right(), vec![buzz.clone(), raised(4, 2.0)]].concat());
+    let raised_before = force([right(), vec![raised(4, 0.25), buzz]].concat());
+    assert_eq!(then, raised_since);
+    assert!(raised_before.0 > then.0, "{raised_before:?} {then:?}");
 }
 
 #[test]
@@ -217,9 +252,9 @@ fn a_flat_neck_under_a_hard_hand_is_cured_by_the_rod() {
     let Event::Opened(mut hard) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
         unreachable!()
     };
-    hard.player.hand = gradimen_bench::event::Hand::Hard;
+    hard.player.touch = Touch::Hard;
     let job = fold([vec![Event::Opened(hard)], events].concat());
-    let map = ClearancePlan::of(&job, |string| job.geometry().line(string));
+    let map = ClearancePlan::of(&known(&job), |string| job.geometry().line(string));
     let worst = map
         .now
         .iter()
@@ -228,13 +263,13 @@ fn a_flat_neck_under_a_hard_hand_is_cured_by_the_rod() {
         .unwrap();
     assert!(worst.margin < Length::ZERO);
     assert!(
-        matches!(map.cure, Cure::Rod { by } if by > Length::ZERO),
+        matches!(map.cure, BuzzRemedy::Rod { by } if by > Length::ZERO),
         "{:?} {worst:?}",
         map.cure
     );
     // The lowest heights for a hard hand are higher than those for a light one, and want more relief.
     let light = guitar(right());
-    let easy = ClearancePlan::of(&light, |string| light.geometry().line(string));
+    let easy = ClearancePlan::of(&known(&light), |string| light.geometry().line(string));
     assert!(map.lowest[0] > easy.lowest[0] && map.lowest_relief >= easy.lowest_relief);
 }
 
@@ -266,40 +301,61 @@ fn nonsense_is_refused_in_words() {
             ),
             "straight by its build",
         ),
-        (relief(Side::Bass, "25 mm"), "expected 0 to 10 mm"),
-        (Event::RodTurned { turns: 9.0 }, "quarter"),
-        (nut(9, "20 thou"), "string 9"),
+        (relief(Side::Bass, "25 mm"), "25 mm"),
         (
-            Event::ActionRead {
-                string: 1,
-                fret: 3,
-                held: 3,
-                gap: gap("1 mm"),
-                kept: false,
+            Event::Adjusted {
+                adjuster: Adjuster::TrussRod,
+                amount: Amount::Turns { turns: 9.0 },
             },
+            "-2 to 2 turns",
+        ),
+        (nut(9, "20 thou"), "string: read 9"),
+        (
+            Event::read(
+                Place::Action {
+                    string: 1,
+                    fret: 3,
+                    held: 3,
+                },
+                Reading::Length {
+                    length: gap("1 mm"),
+                },
+            ),
             "lies on the frets",
         ),
-        (raised(1, f64::NAN), "expected at most 30"),
+        (raised(1, f64::NAN), "-30 to 30 turns"),
         (
-            Event::BuzzHeard {
-                string: 1,
-                held: 22,
-                attack: 0.5,
+            Event::Observed {
+                what: Observation::Buzz {
+                    buzz: Buzz {
+                        string: 1,
+                        held: 22,
+                        attack: 0.5,
+                    },
+                },
             },
             "fret",
         ),
         (
-            Event::BuzzHeard {
-                string: 1,
-                held: 2,
-                attack: 4.0,
+            Event::Observed {
+                what: Observation::Buzz {
+                    buzz: Buzz {
+                        string: 1,
+                        held: 2,
+                        attack: 4.0,
+                    },
+                },
             },
-            "5 to 100 %",
+            "0.05 to 1",
         ),
         (
-            Event::NutMoved {
-                strings: Vec::new(),
-                by: Measured::mm(0.1),
+            Event::Adjusted {
+                adjuster: Adjuster::NutSlots {
+                    strings: Vec::new().into_iter().collect(),
+                },
+                amount: Amount::Distance {
+                    distance: Measurement::mm(0.1),
+                },
             },
             "at least one string",
         ),
@@ -312,9 +368,11 @@ fn nonsense_is_refused_in_words() {
     };
     glued.instrument.neck.bolted = false;
     let glued = fold(vec![Event::Opened(glued)]);
-    let shim = Event::NeckShimmed {
-        shim: Shim::Full,
-        thickness: Measured::mm(0.5),
+    let shim = Event::Adjusted {
+        adjuster: Adjuster::Pocket { shim: Shim::Full },
+        amount: Amount::Distance {
+            distance: Measurement::mm(0.5),
+        },
     };
     assert!(
         glued

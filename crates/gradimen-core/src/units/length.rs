@@ -8,7 +8,7 @@ use super::print;
 use crate::quantity::Length;
 
 /// How lengths are written; part of every message about one.
-const EXPECTED: &str = "a length such as 1.75 mm, 5/64, 3.5/32, .010\", 10 thou or 6-8 thou";
+const EXPECTED: &str = "1.75 mm, 5/64, 3.5/32, .010, 10 thou or 6-8 thou";
 
 /// A unit of length that the trade writes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -87,6 +87,8 @@ pub struct Entry {
     high: Length,
     unit: LengthUnit,
     assumed: bool,
+    /// The unit a bare number would have taken, where it cannot have been meant.
+    instead_of: Option<LengthUnit>,
 }
 
 impl Entry {
@@ -98,6 +100,7 @@ impl Entry {
             high: value,
             unit,
             assumed: false,
+            instead_of: None,
         }
     }
 
@@ -141,6 +144,11 @@ impl Entry {
         self.assumed
     }
 
+    /// The unit of the field, where a bare number cannot have been meant in it and was read in another.
+    pub const fn instead_of(&self) -> Option<LengthUnit> {
+        self.instead_of
+    }
+
     /// In millimetres and in inches, as the field shows it back.
     pub fn understood(&self) -> String {
         if self.is_exact() {
@@ -159,46 +167,134 @@ impl Entry {
 
 /// Reads a length; a bare number takes `unit`.
 ///
+/// `3/64+` is a little more than 3/64: up to half a division; `3/64-` a little less.
+///
+/// ```
+/// use gradimen_core::units::{LengthUnit, parse_length};
+///
+/// assert_eq!(parse_length("6", LengthUnit::Thou)?.middle().thou().round(), 6.0);
+/// assert!(parse_length("3/64+", LengthUnit::Millimetre)?.middle().inches() > 3.0 / 64.0);
+/// assert!(parse_length("a hair", LengthUnit::Thou).is_err());
+/// # Ok::<(), gradimen_core::units::UnitError>(())
+/// ```
+///
 /// # Errors
 /// A [`UnitError`] that says what was read, what was expected and how to write it.
 pub fn parse_length(text: &str, unit: LengthUnit) -> Result<Entry, UnitError> {
-    let plain = normalised(text);
-    if plain.is_empty() {
-        return Err(UnitError::Empty { expected: EXPECTED });
-    }
-    let (low_text, high_text) = split_interval(&plain)?;
-    let (high, high_unit) = one_side(high_text, &plain)?;
-    let (low, low_unit) = match low_text {
-        Some(text) => {
-            let (value, own) = one_side(text, &plain)?;
-            (value, own.or(high_unit))
+    Written::parse(text).and_then(|written| written.entry(unit, unit))
+}
+
+/// A length as it stands on the paper: numbers, and units where they were written.
+struct Written {
+    text: String,
+    plain: String,
+    low: Option<(Number, Option<LengthUnit>)>,
+    high: (Number, Option<LengthUnit>),
+    /// A little more, or a little less.
+    nearly: Option<Nearly>,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Nearly {
+    More,
+    Less,
+}
+
+impl Written {
+    fn parse(text: &str) -> Result<Self, UnitError> {
+        let plain = normalised(text);
+        if plain.is_empty() {
+            return Err(UnitError::Empty { expected: EXPECTED });
         }
-        None => (high, high_unit),
-    };
-    // Fractions without a unit are fractions of an inch; nobody writes 5/64 of a millimetre.
-    let of = |number: Number, written: Option<LengthUnit>| {
-        let unit = written.unwrap_or(if number.fraction {
-            LengthUnit::Inch
-        } else {
-            unit
-        });
-        unit.one() * number.value
-    };
-    let (low_length, high_length) = (of(low, low_unit), of(high, high_unit));
-    if low_text.is_some() && low_length >= high_length {
-        return Err(UnitError::Interval { read: plain });
+        let (body, nearly) = match (plain.strip_suffix('+'), plain.strip_suffix('-')) {
+            (Some(body), _) => (body.trim(), Some(Nearly::More)),
+            (_, Some(body)) => (body.trim(), Some(Nearly::Less)),
+            (None, None) => (plain.as_str(), None),
+        };
+        let (low_text, high_text) = split_interval(body)?;
+        if nearly.is_some() && low_text.is_some() {
+            return Err(UnitError::Interval { read: plain });
+        }
+        let high = one_side(high_text, &plain)?;
+        let low = low_text
+            .map(|text| {
+                let (value, own) = one_side(text, &plain)?;
+                Ok((value, own.or(high.1)))
+            })
+            .transpose()?;
+        Ok(Self {
+            text: text.trim().to_owned(),
+            low,
+            high,
+            nearly,
+            plain,
+        })
     }
-    Ok(Entry {
-        written: text.trim().to_owned(),
-        low: low_length,
-        high: high_length,
-        unit: high_unit.unwrap_or(if high.fraction {
-            LengthUnit::Inch
-        } else {
-            unit
-        }),
-        assumed: high_unit.is_none() && !high.fraction,
-    })
+
+    /// Whether no unit was written, and no fraction, which is one of an inch.
+    fn is_bare(&self) -> bool {
+        self.high.1.is_none() && !self.high.0.fraction
+    }
+
+    /// Decimal inches are written `.010`, or with all their thousandths behind a nought: `0.010`.
+    fn looks_like_inches(&self) -> bool {
+        let number = self.plain.replace(',', ".");
+        let digits = |text: &str| text.chars().take_while(char::is_ascii_digit).count();
+        number.starts_with('.')
+            || number
+                .strip_prefix("0.")
+                .is_some_and(|behind| digits(behind) >= 3)
+    }
+
+    /// Divisions of a rule are read to a half, and told apart to a quarter.
+    fn counts_in(&self, unit: LengthUnit) -> bool {
+        !matches!(unit, LengthUnit::SixtyFourth | LengthUnit::ThirtySecond)
+            || (self.high.0.value * 4.0).fract() == 0.0
+    }
+
+    /// What it means when a bare number takes `unit`, in a field whose own unit is `field`.
+    fn entry(&self, unit: LengthUnit, field: LengthUnit) -> Result<Entry, UnitError> {
+        // Fractions without a unit are fractions of an inch; nobody writes 5/64 of a millimetre.
+        let unit_of = |number: Number, written: Option<LengthUnit>| {
+            written.unwrap_or(if number.fraction {
+                LengthUnit::Inch
+            } else {
+                unit
+            })
+        };
+        let of = |(number, written): (Number, Option<LengthUnit>)| {
+            unit_of(number, written).one() * number.value
+        };
+        let shown = unit_of(self.high.0, self.high.1);
+        let high = of(self.high);
+        let half = match (self.high.0.division, shown) {
+            (Some(denominator), _) => LengthUnit::Inch.one() * (0.5 / denominator),
+            (None, LengthUnit::Millimetre | LengthUnit::Centimetre) => Length::from_mm(0.25),
+            (None, LengthUnit::Inch) => Length::from_inches(0.5 / 64.0),
+            (None, LengthUnit::Thou | LengthUnit::ThirtySecond | LengthUnit::SixtyFourth) => {
+                shown.one() * 0.5
+            }
+        };
+        let (low, high) = match (self.nearly, self.low) {
+            (Some(Nearly::More), _) => (high, high + half),
+            (Some(Nearly::Less), _) => (high - half, high),
+            (None, Some(low)) => (of(low), high),
+            (None, None) => (high, high),
+        };
+        if self.low.is_some() && low >= high {
+            return Err(UnitError::Interval {
+                read: self.plain.clone(),
+            });
+        }
+        Ok(Entry {
+            written: self.text.clone(),
+            low,
+            high,
+            unit: shown,
+            assumed: self.is_bare(),
+            instead_of: (self.is_bare() && unit != field).then_some(field),
+        })
+    }
 }
 
 /// Separates the two blades of an interval, where there are two.
@@ -264,7 +360,8 @@ fn one_side(text: &str, read: &str) -> Result<(Number, Option<LengthUnit>), Unit
     Ok((number(digits, read, EXPECTED)?, unit))
 }
 
-/// What a field measures: its usual unit and the limits beyond which a value cannot be right.
+/// What a field measures: its usual unit, the limits beyond which a value cannot be right, and those
+/// within which it is natural.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct LengthField {
     /// What it is, for messages.
@@ -275,25 +372,67 @@ pub struct LengthField {
     pub low: Length,
     /// The most that can be.
     pub high: Length,
+    /// The least and the most that anyone would mean by a number without a unit.
+    pub natural: (Length, Length),
 }
+
+/// Units a bare number is tried in when it cannot be meant in the field's own.
+const OTHERS: [LengthUnit; 4] = [
+    LengthUnit::Millimetre,
+    LengthUnit::Inch,
+    LengthUnit::Thou,
+    LengthUnit::SixtyFourth,
+];
 
 impl LengthField {
     /// A field with its limits in millimetres.
     pub const fn mm(what: &'static str, unit: LengthUnit, low: f64, high: f64) -> Self {
+        let limits = (Length::from_mm(low), Length::from_mm(high));
         Self {
             what,
             unit,
-            low: Length::from_mm(low),
-            high: Length::from_mm(high),
+            low: limits.0,
+            high: limits.1,
+            natural: limits,
         }
     }
 
-    /// Reads an exact value or an interval within the limits.
+    /// With tighter limits, in millimetres, for what is natural.
+    #[must_use]
+    pub const fn naturally(self, low: f64, high: f64) -> Self {
+        Self {
+            natural: (Length::from_mm(low), Length::from_mm(high)),
+            ..self
+        }
+    }
+
+    /// With another unit for bare numbers.
+    #[must_use]
+    pub const fn in_unit(self, unit: LengthUnit) -> Self {
+        Self { unit, ..self }
+    }
+
+    /// Reads an exact value or an interval within the limits. A bare number takes the field's unit; one
+    /// written as decimal inches are, `.010`, is inches; and one that cannot be meant so is read in the
+    /// unit in which it can, which [`Entry::instead_of`] tells.
+    ///
+    /// ```
+    /// use gradimen_core::units::{LengthField, LengthUnit};
+    ///
+    /// let relief = LengthField::mm("relief", LengthUnit::Thou, 0.0, 3.0).naturally(0.02, 1.5);
+    /// assert_eq!(relief.parse("6")?.middle().thou().round(), 6.0);
+    /// assert_eq!(relief.parse(".010")?.middle().thou().round(), 10.0);
+    /// // Three tenths of a thousandth no feeler shows: millimetres.
+    /// assert!((relief.parse("0.3")?.middle().mm() - 0.3).abs() < 1e-9);
+    /// assert!(relief.parse("2 in").is_err());
+    /// # Ok::<(), gradimen_core::units::UnitError>(())
+    /// ```
     ///
     /// # Errors
     /// A [`UnitError`]; [`UnitError::Absurd`] outside the limits.
     pub fn parse(&self, text: &str) -> Result<Entry, UnitError> {
-        let entry = parse_length(text, self.unit)?;
+        let written = Written::parse(text)?;
+        let entry = self.meant(&written)?;
         if entry.low < self.low || entry.high > self.high {
             return Err(UnitError::Absurd {
                 read: entry.written.clone(),
@@ -304,6 +443,32 @@ impl LengthField {
             });
         }
         Ok(entry)
+    }
+
+    fn meant(&self, written: &Written) -> Result<Entry, UnitError> {
+        if !written.is_bare() {
+            return written.entry(self.unit, self.unit);
+        }
+        let first = if written.looks_like_inches() {
+            LengthUnit::Inch
+        } else {
+            self.unit
+        };
+        for unit in [first, self.unit].into_iter().chain(OTHERS) {
+            let entry = written.entry(unit, self.unit)?;
+            let (low, high) = self.natural;
+            let natural = entry.low.abs() == Length::ZERO && entry.is_exact()
+                || (entry.low >= low && entry.high <= high);
+            if natural && written.counts_in(unit) {
+                let inches = unit == LengthUnit::Inch && first == LengthUnit::Inch;
+                return Ok(Entry {
+                    // Decimal inches are what was written, not what was guessed.
+                    instead_of: entry.instead_of.filter(|_| !inches),
+                    ..entry
+                });
+            }
+        }
+        written.entry(self.unit, self.unit)
     }
 
     /// Reads one value, no interval, within the limits.
@@ -408,7 +573,8 @@ mod tests {
         assert!(matches!(refuse("8-6 thou"), UnitError::Interval { .. }));
         assert!(matches!(refuse("25-1/2"), UnitError::Ambiguous { .. }));
         for text in [
-            "1.2.3", "1e3", "--5", "5/", "/64", "1 2", ".", "inf", "nan", "2.5 1/2", "5/64/2",
+            "1.2.3", "1e3", "--5", "5/", "/64", "1 2", ".", "inf", "nan", "2.5 1/2", "5/64/2", "+",
+            "-", "6-8+",
         ] {
             assert!(
                 parse_length(text, LengthUnit::Millimetre).is_err(),
@@ -420,18 +586,89 @@ mod tests {
     #[test]
     fn a_field_refuses_the_absurd_and_says_what_it_understood() {
         let field = LengthField::mm("action at the 12th fret", LengthUnit::Millimetre, 0.2, 8.0);
-        let message = field.parse("20").unwrap_err().to_string();
+        let message = field.parse("20 mm").unwrap_err().to_string();
         assert!(
             message.contains("20 mm") && message.contains("8 mm") && message.contains("action")
         );
+        // A bare number that no height is in millimetres is one in thousandths.
+        assert_eq!(field.parse("20").unwrap().unit, LengthUnit::Thou);
         assert!(field.parse("4/64").is_ok());
         // Limits are kept in millimetres and told in the unit of the field.
         let relief = LengthField::mm("relief", LengthUnit::Thou, 0.0, 3.0);
         let message = relief.parse("2 in").unwrap_err().to_string();
-        assert!(message.contains("0 thou to 118 thou"), "{message}");
+        assert!(message.contains("0 thou and 118 thou"), "{message}");
         assert!(matches!(
             field.parse_exact("1-2 mm"),
             Err(UnitError::NotExact { .. })
         ));
+    }
+
+    #[test]
+    fn a_little_more_or_less_is_half_a_division() {
+        for (text, unit, low, high) in [
+            ("3/64+", LengthUnit::Millimetre, 3.0 / 64.0, 3.5 / 64.0),
+            ("3/64-", LengthUnit::Millimetre, 2.5 / 64.0, 3.0 / 64.0),
+            ("5+", LengthUnit::SixtyFourth, 5.0 / 64.0, 5.5 / 64.0),
+            ("5/64 in +", LengthUnit::Thou, 5.0 / 64.0, 5.5 / 64.0),
+        ] {
+            let entry = parse_length(text, unit).unwrap();
+            assert!((entry.low().inches() - low).abs() < 1e-12, "{text}");
+            assert!((entry.high().inches() - high).abs() < 1e-12, "{text}");
+            assert_eq!(entry.written(), text);
+        }
+    }
+
+    #[test]
+    fn a_bare_number_means_what_the_hand_meant() {
+        let relief = LengthField::mm("relief", LengthUnit::Thou, 0.0, 3.0).naturally(0.02, 1.5);
+        let action =
+            LengthField::mm("the action", LengthUnit::SixtyFourth, 0.2, 8.0).naturally(1.0, 6.0);
+        let metric = action.in_unit(LengthUnit::Millimetre);
+        let scale = LengthField::mm("a scale", LengthUnit::Inch, 400.0, 1000.0);
+        let gauge = LengthField::mm("a gauge", LengthUnit::Thou, 0.1, 4.5);
+        let thread = LengthField::mm("a thread pitch", LengthUnit::Millimetre, 0.2, 2.0);
+        for (field, text, mm) in [
+            (relief, "6", 0.1524),
+            (relief, "6-8", 0.1778),
+            (relief, ".010", 0.254),
+            (relief, "0.010", 0.254),
+            (relief, ",010", 0.254),
+            (relief, "0.3", 0.3),
+            (relief, "0,15", 0.15),
+            (relief, "0.05", 0.05),
+            (relief, "0", 0.0),
+            (action, "5", 25.4 * 5.0 / 64.0),
+            (action, "4.5", 25.4 * 4.5 / 64.0),
+            (action, "1.75", 1.75),
+            (action, "2", 2.0),
+            (action, "1,8", 1.8),
+            (action, ".062", 25.4 * 0.062),
+            (metric, "1.75", 1.75),
+            (metric, "5", 5.0),
+            (scale, "648", 648.0),
+            (scale, "25.5", 647.7),
+            (scale, "34", 863.6),
+            (gauge, "10", 0.254),
+            (gauge, ".010", 0.254),
+            (gauge, "0.046", 1.1684),
+            (gauge, "0.25", 0.25),
+            (thread, ".5", 0.5),
+            (thread, "0.635", 0.635),
+        ] {
+            let entry = field.parse(text).unwrap();
+            assert!(
+                (entry.middle().mm() - mm).abs() < 1e-9,
+                "{} {text}: {}",
+                field.what,
+                entry.middle().mm()
+            );
+            assert!(entry.unit_assumed());
+        }
+        // What was read otherwise than its field says so; decimal inches are inches.
+        let swapped = |field: LengthField, text| field.parse(text).unwrap().instead_of();
+        assert_eq!(swapped(relief, "0.3"), Some(LengthUnit::Thou));
+        assert_eq!(swapped(scale, "648"), Some(LengthUnit::Inch));
+        assert_eq!(swapped(relief, "6"), None);
+        assert_eq!(swapped(relief, ".010"), None);
     }
 }

@@ -48,6 +48,8 @@ fn decimal(text: &str) -> Option<f64> {
 pub(super) struct Number {
     pub(super) value: f64,
     pub(super) fraction: bool,
+    /// What the divisions are of, where it was written as a fraction.
+    pub(super) division: Option<f64>,
 }
 
 /// Reads `1.75`, `.010`, `1,75`, `5/64`, `3.5/32`, `25 1/2`, each with an optional sign.
@@ -65,6 +67,7 @@ pub(super) fn number(text: &str, read: &str, expected: &'static str) -> Result<N
         return Ok(Number {
             value: sign * decimal(text).ok_or_else(wrong)?,
             fraction: false,
+            division: None,
         });
     };
     let denominator = decimal(bottom.trim()).ok_or_else(wrong)?;
@@ -86,5 +89,6 @@ pub(super) fn number(text: &str, read: &str, expected: &'static str) -> Result<N
     Ok(Number {
         value: sign * (whole + numerator / denominator),
         fraction: true,
+        division: Some(denominator),
     })
 }

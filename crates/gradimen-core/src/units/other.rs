@@ -6,10 +6,10 @@ use crate::quantity::{Cents, Force, Frequency, Mass, Turns};
 
 const CENTS: &str =
     "cents with a sign, sharp positive: +6.2 or -3; several readings with spaces between";
-const TURNS: &str = "turns such as 1/4, 1 1/2 or 2.25";
-const MASS: &str = "a mass such as 0.62 g or 620 mg";
-const FORCE: &str = "a tension such as 80 N, 18 lb or 8.2 kg";
-const FREQUENCY: &str = "a frequency such as 440 or 440 Hz";
+const TURNS: &str = "turns: 1/4, 1 1/2 or 2.25";
+const MASS: &str = "0.62 g or 620 mg";
+const FORCE: &str = "80 N, 18 lb or 8.2 kg";
+const FREQUENCY: &str = "440 or 440 Hz";
 
 /// A reading further off than this is another note, not intonation.
 const MOST_CENTS: f64 = 100.0;

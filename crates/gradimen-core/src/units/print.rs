@@ -111,30 +111,32 @@ pub fn rate(value: Rate) -> String {
     format!("{metric:.0} N/m ({inch:.1} lbf/in)")
 }
 
-/// The finest part of a turn anyone sets by eye.
+/// The finest part of a turn anyone sets by eye on a screw.
 pub const TURN_DIVISIONS: f64 = 8.0;
+/// The finest part of a turn a truss rod's key can set, and the finest that is printed.
+pub const FINEST_DIVISIONS: f64 = 16.0;
 
-/// Turns rounded to an eighth.
+/// Turns rounded to an eighth: what a screw is set to.
 pub fn rounded_turns(turns: Turns) -> Turns {
     Turns::new((turns.value() * TURN_DIVISIONS).round() / TURN_DIVISIONS)
 }
 
-/// An amount of turning without direction: `4 1/2`, `3/8`, `2`, `0`.
+/// An amount of turning without direction, to a sixteenth: `4 1/2`, `3/8`, `1/16`, `2`, `0`.
 pub fn turns(turns: Turns) -> String {
-    let eighths = (turns.value().abs() * TURN_DIVISIONS).round() as u64;
-    let (whole, part) = (eighths / 8, eighths % 8);
-    let fraction =
-        ["", "1/8", "1/4", "3/8", "1/2", "5/8", "3/4", "7/8"][usize::try_from(part).unwrap_or(0)];
-    match (whole, fraction) {
-        (whole, "") => whole.to_string(),
-        (0, fraction) => fraction.to_owned(),
-        (whole, fraction) => format!("{whole} {fraction}"),
+    let sixteenths = (turns.value().abs() * FINEST_DIVISIONS).round() as u64;
+    let (whole, part) = (sixteenths / 16, sixteenths % 16);
+    let shift = part.trailing_zeros().min(4);
+    let (top, bottom) = (part >> shift, 16 >> shift);
+    match (whole, top) {
+        (whole, 0) => whole.to_string(),
+        (0, top) => format!("{top}/{bottom}"),
+        (whole, top) => format!("{whole} {top}/{bottom}"),
     }
 }
 
 /// `1 turn`, `3/4 turn`, `2 turns`.
 pub fn turns_with_word(amount: Turns) -> String {
-    let word = if rounded_turns(amount).value().abs() > 1.0 {
+    let word = if (amount.value().abs() * FINEST_DIVISIONS).round() > FINEST_DIVISIONS {
         "turns"
     } else {
         "turn"
@@ -178,10 +180,13 @@ mod tests {
     }
 
     #[test]
-    fn prints_turns_to_an_eighth() {
+    fn prints_turns_to_a_sixteenth() {
         for (value, text) in [
             (4.5, "4 1/2"),
             (-0.37, "3/8"),
+            (0.0625, "1/16"),
+            (-0.1875, "3/16"),
+            (1.9375, "1 15/16"),
             (2.03, "2"),
             (0.02, "0"),
             (0.97, "1"),
@@ -190,7 +195,8 @@ mod tests {
             assert_eq!(turns(Turns::new(value)), text);
         }
         assert_eq!(turns_with_word(Turns::new(1.02)), "1 turn");
-        assert_eq!(turns_with_word(Turns::new(-1.2)), "1 1/4 turns");
+        assert_eq!(turns_with_word(Turns::new(-1.2)), "1 3/16 turns");
+        assert_eq!(turns_with_word(Turns::new(-1.24)), "1 1/4 turns");
         assert_eq!(rounded_turns(Turns::new(-0.70)), Turns::new(-0.75));
     }
 
@@ -201,6 +207,16 @@ mod tests {
             let entry = parse_length(&length(value, unit), LengthUnit::Centimetre).unwrap();
             assert!((entry.middle() - value).abs().mm() < 1e-9, "{unit}");
             assert_eq!(entry.unit(), unit);
+        }
+    }
+
+    #[test]
+    fn what_is_printed_of_turns_is_what_was_meant() {
+        // A sixteenth of a rod was once printed as an eighth, and learned as a sixteenth.
+        for sixteenths in 0..=160 {
+            let amount = Turns::new(f64::from(sixteenths) / 16.0);
+            let back = crate::units::parse_turns(&turns_with_word(amount)).unwrap();
+            assert_eq!(back, amount);
         }
     }
 }

@@ -5,7 +5,7 @@ use super::{LengthUnit, UnitError, parse_length};
 use crate::quantity::{Length, Mass, NEWTONS_PER_POUND_FORCE, Rate};
 use crate::spring::{rate_of_coil, rate_of_weight};
 
-const RATE: &str = "a rate such as 1200 N/m, 1.2 N/mm or 6.9 lbf/in; a weight and what it stretches: 500 g 4.1 mm; or the coil: wire 1.2 mm coil 8.5 mm turns 30";
+const RATE: &str = "1200 N/m, 1.2 N/mm or 6.9 lbf/in; a weight and what it stretches: 500 g 4.1 mm; or the coil: wire 1.2 mm coil 8.5 mm turns 30";
 /// Springs of vibratos, pulled or pressed, in newtons per metre.
 const LIMITS: (f64, f64) = (100.0, 100_000.0);
 
@@ -146,7 +146,7 @@ mod tests {
         ] {
             let says = parse_rate(text).unwrap_err().to_string();
             assert!(
-                says.contains("read") || says.contains("expected"),
+                says.contains("write") || says.contains("lies between"),
                 "{text}: {says}"
             );
         }

@@ -1,9 +1,6 @@
 //! The instruments of the library.
 
-use gradimen_bench::event::{Hand, Stage};
-use gradimen_bench::hardware::BridgeFamily;
-use gradimen_bench::instrument::Kind;
-use gradimen_bench::whole::Station;
+use crate::vocabulary::*;
 
 /// A bird of the library, and how far its job has come.
 pub(super) struct Bird {
@@ -16,7 +13,7 @@ pub(super) struct Bird {
     pub(super) family: BridgeFamily,
     pub(super) left_handed: bool,
     pub(super) purpose: &'static str,
-    pub(super) hand: Hand,
+    pub(super) touch: Touch,
     pub(super) style: &'static str,
     pub(super) set: usize,
     pub(super) tuning: usize,
@@ -32,9 +29,9 @@ pub(super) enum Until {
     /// Not begun.
     Nothing,
     /// So many steps into a station.
-    At(Station, usize),
+    At(StationId, usize),
     /// So many steps into a station, and then to where it asks for a turn.
-    Turn(Station, usize),
+    Turn(StationId, usize),
     /// Nothing is left to do.
     Done,
 }
@@ -48,10 +45,10 @@ pub(super) const BIRDS: [Bird; 12] = [
         BridgeFamily::KnifeEdgeVibrato,
         "before loan",
         Stage::OnBench,
-        Until::At(Station::Intonation, 0),
+        Until::At(StationId::Intonation, 0),
     ),
     Bird {
-        hand: Hand::Light,
+        touch: Touch::Light,
         style: "school big band, chords",
         ..bird(
             "9",
@@ -61,7 +58,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::TwoPost,
             "buzz reported on string 4",
             Stage::Waiting,
-            Until::At(Station::Relief, 1),
+            Until::At(StationId::Relief, 1),
         )
     },
     Bird {
@@ -74,11 +71,11 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::BentPlateBass,
             "after loan, new strings",
             Stage::Resting,
-            Until::At(Station::Nut, 5),
+            Until::At(StationId::Nut, 5),
         )
     },
     Bird {
-        hand: Hand::Hard,
+        touch: Touch::Hard,
         style: "country picker",
         ..bird(
             "31",
@@ -88,7 +85,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::ThreeBarrel,
             "yearly check",
             Stage::OnBench,
-            Until::At(Station::Intonation, 2),
+            Until::At(StationId::Intonation, 2),
         )
     },
     Bird {
@@ -107,7 +104,7 @@ pub(super) const BIRDS: [Bird; 12] = [
     },
     Bird {
         left_handed: true,
-        hand: Hand::Light,
+        touch: Touch::Light,
         style: "surf trio, left-handed",
         ..bird(
             "12",
@@ -125,7 +122,7 @@ pub(super) const BIRDS: [Bird; 12] = [
         frets: 24,
         set: 2,
         tuning: 1,
-        hand: Hand::Hard,
+        touch: Touch::Hard,
         style: "heavy riffs, half a step down",
         ..bird(
             "52",
@@ -137,7 +134,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::FixedPlate,
             "before loan, new tuning",
             Stage::Waiting,
-            Until::At(Station::Height, 9),
+            Until::At(StationId::Action, 9),
         )
     },
     Bird {
@@ -166,7 +163,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::FixedPlate,
             "stored in a cellar, buzzes on one side",
             Stage::OnBench,
-            Until::At(Station::Relief, 3),
+            Until::At(StationId::Relief, 3),
         )
     },
     Bird {
@@ -179,7 +176,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::FixedPlate,
             "pickups uneven since the last strings",
             Stage::OnBench,
-            Until::Turn(Station::Pickups, 3),
+            Until::Turn(StationId::Pickups, 3),
         )
     },
     Bird {
@@ -193,11 +190,11 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::KnifeEdgeVibrato,
             "vibrato sits high since the last loan",
             Stage::OnBench,
-            Until::At(Station::Balance, 1),
+            Until::At(StationId::Balance, 1),
         )
     },
     Bird {
-        hand: Hand::Light,
+        touch: Touch::Light,
         style: "swing, slow dives",
         ..bird(
             "47",
@@ -207,7 +204,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::RockingTail,
             "arm hangs low since new strings",
             Stage::OnBench,
-            Until::At(Station::Balance, 1),
+            Until::At(StationId::Balance, 1),
         )
     },
 ];
@@ -238,7 +235,7 @@ const fn bird(
         family,
         left_handed: false,
         purpose,
-        hand: Hand::Medium,
+        touch: Touch::Medium,
         style: "dance band",
         set: 0,
         tuning: 0,

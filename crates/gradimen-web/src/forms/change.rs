@@ -1,15 +1,12 @@
 //! What is thought of on the what-if sheet beside set and tuning: hand, targets, springs.
 //! The sheet and its adoption read the same fields.
 
-use gradimen_bench::event::{BalanceSchool, Hand, Player, Targets};
-use gradimen_bench::job::Job;
-use gradimen_bench::what_if::Change;
-
-use super::{Fields, limits};
+use super::Fields;
+use crate::vocabulary::*;
 
 /// The names of these fields, to be handed on when the sheet is adopted.
 pub(crate) const NAMES: [&str; 7] = [
-    "hand",
+    "touch",
     "want_relief",
     "want_treble",
     "want_bass",
@@ -20,7 +17,7 @@ pub(crate) const NAMES: [&str; 7] = [
 
 /// Reads them; empty fields change nothing, what is wrong is marked.
 pub(crate) fn read(job: &Job, fields: &mut Fields) -> Option<Change> {
-    let hand = Hand::from_key(fields.text("hand")).unwrap_or(job.player().hand);
+    let touch = Touch::from_key(fields.text("touch")).unwrap_or(job.player().touch);
     let targets = targets(job, fields);
     let school = BalanceSchool::from_key(fields.text("school"));
     let springs = match fields.text("springs") {
@@ -42,7 +39,7 @@ pub(crate) fn read(job: &Job, fields: &mut Fields) -> Option<Change> {
     };
     Some(Change {
         player: Player {
-            hand,
+            touch,
             ..job.player().clone()
         },
         targets: targets?,

@@ -1,8 +1,7 @@
 //! Heights of the strings, given by hand.
 
-use gradimen_bench::event::HeightsGiven;
-
-use super::{Fields, limits};
+use super::Fields;
+use crate::vocabulary::*;
 
 /// Shows heights in their fields.
 pub(crate) fn fill(fields: &mut Fields, heights: &HeightsGiven) {

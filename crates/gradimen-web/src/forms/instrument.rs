@@ -3,15 +3,11 @@
 mod pickups;
 pub(crate) mod vibrato;
 
-use gradimen_bench::hardware::{
-    Bridge, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, SaddleWay,
-};
-use gradimen_bench::instrument::{Instrument, Kind, NeckRecord, Rod, RodAt};
-use gradimen_bench::methods::usual_instrument;
+use crate::vocabulary::*;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::LengthUnit;
 
-use super::{Fields, limits};
+use super::Fields;
 
 /// Shows a record in its fields.
 pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
@@ -104,7 +100,7 @@ pub(crate) fn refill(fields: &mut Fields, what: &str) {
         .text("strings")
         .parse()
         .ok()
-        .filter(|count| (4..=8).contains(count))
+        .filter(|count| limits::STRINGS.contains(count))
         .unwrap_or(6);
     if what == "kind" {
         let usual = Instrument {
@@ -122,11 +118,16 @@ pub(crate) fn refill(fields: &mut Fields, what: &str) {
     }
 }
 
-/// Reads a record; what is wrong is marked in its field.
-pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
+/// Reads a record; what is wrong is marked in its field. What the form does not show stays as it is in `now`.
+pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Instrument> {
     let kind = Kind::from_key(fields.text("kind")).ok_or("choose guitar, baritone or bass");
     let kind = fields.keep("kind", kind);
-    let strings = fields.number("strings", "a number of strings", 4, 8);
+    let strings = fields.number(
+        "strings",
+        "a number of strings",
+        *limits::STRINGS.start(),
+        *limits::STRINGS.end(),
+    );
     let frets = fields.number("frets", "a number of frets", 12, 36);
     let scales = read_scales(fields);
     let radius_nut = fields.exact("radius_nut", &limits::RADIUS);
@@ -137,9 +138,9 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     };
     let spread_nut = fields.exact("spread_nut", &limits::SPREAD);
     let spread_bridge = fields.exact("spread_bridge", &limits::SPREAD);
-    let bridge = read_bridge(fields);
+    let bridge = read_bridge(fields, now.map(|now| &now.bridge));
     let neck = read_neck(fields);
-    let pickups = pickups::read(fields);
+    let pickups = pickups::read(fields, now.map_or(&[][..], |now| &now.pickups));
     if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
         fields.wrong(
             "name",
@@ -162,19 +163,18 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
         neck: neck?,
         pickups: pickups?,
         bridge: bridge?,
+        construction: now.map_or_else(Construction::default, |now| now.construction.clone()),
         note: fields.text("note").to_owned(),
     };
-    if let Err(error) = instrument.check() {
-        use gradimen_bench::instrument::InstrumentError as E;
+    if let Err(error) = instrument.validate() {
         let field = match &error {
-            E::Scales { .. } | E::Board(_) => "scales",
-            E::Saddles(_) => "saddles",
-            E::Travel(..) => "furthest",
-            E::Thread(_) => "saddle_pitch",
-            E::Strings(_) => "strings",
-            E::Joint { .. } => "joint_fret",
-            E::Pickup(_) => "pickups",
-            E::Nameless | E::NotALength(_) => "name",
+            InstrumentError::Scales { .. } | InstrumentError::Board(_) => "scales",
+            InstrumentError::Saddles(_) => "saddles",
+            InstrumentError::Travel(..) => "furthest",
+            InstrumentError::Thread(_) => "saddle_pitch",
+            InstrumentError::Joint { .. } => "joint_fret",
+            InstrumentError::Pickup(_) => "pickups",
+            InstrumentError::Nameless | InstrumentError::Limit(_) => "name",
         };
         fields.wrong(field, &error);
     }
@@ -182,7 +182,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
 }
 
 /// One scale, or one per string with semicolons between; a unit behind the last serves all.
-fn read_scales(fields: &mut Fields) -> Option<Vec<gradimen_bench::record::Measured>> {
+fn read_scales(fields: &mut Fields) -> Option<Vec<Measurement>> {
     let text = fields.text("scales").to_owned();
     let parts: Vec<&str> = text
         .split(';')
@@ -192,22 +192,18 @@ fn read_scales(fields: &mut Fields) -> Option<Vec<gradimen_bench::record::Measur
     let mut scales = Vec::new();
     for part in if parts.is_empty() { vec![""] } else { parts } {
         let read = limits::SCALE.parse_exact(part);
-        scales.push(gradimen_bench::record::Measured::from(
-            &fields.keep("scales", read)?,
-        ));
+        scales.push(Measurement::from(&fields.keep("scales", read)?));
     }
     Some(scales)
 }
 
 fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
     let joint_fret = fields.number("joint_fret", "the fret where the body begins", 10, 35);
-    let rod = Rod::ALL
-        .into_iter()
+    let rod = Rod::all()
         .find(|rod| rod.key() == fields.text("rod"))
         .ok_or("choose what the rod can do");
     let rod = fields.keep("rod", rod);
-    let rod_at = RodAt::ALL
-        .into_iter()
+    let rod_at = RodAt::all()
         .find(|at| at.key() == fields.text("rod_at"))
         .ok_or("choose where the key goes in");
     let rod_at = fields.keep("rod_at", rod_at);
@@ -221,7 +217,7 @@ fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
     })
 }
 
-fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
+fn read_bridge(fields: &mut Fields, now: Option<&Bridge>) -> Option<Bridge> {
     let family = BridgeFamily::from_key(fields.text("family")).ok_or("choose a family of bridges");
     let family = fields.keep("family", family);
     let pitch = fields.exact("saddle_pitch", &limits::THREAD);
@@ -257,6 +253,14 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
         saddles: saddles?,
         behind_saddle: behind_saddle?,
         vibrato: vibrato?,
+        details: now.filter(|now| Some(now.family) == family).map_or_else(
+            || {
+                family.map_or_else(BridgeDetails::default, |family| {
+                    Bridge::profile(family, 6).details
+                })
+            },
+            |now| now.details,
+        ),
     })
 }
 
@@ -291,8 +295,8 @@ mod tests {
 
     #[test]
     fn a_record_reads_back_from_its_form() {
-        for kind in Kind::ALL {
-            for family in BridgeFamily::ALL {
+        for kind in Kind::all() {
+            for family in BridgeFamily::all() {
                 let instrument = Instrument {
                     name: "Wren".into(),
                     left_handed: true,
@@ -300,7 +304,7 @@ mod tests {
                     ..usual_instrument(kind, 6)
                 };
                 let mut fields = filled(&instrument);
-                assert_eq!(read(&mut fields), Some(instrument), "{fields:?}");
+                assert_eq!(read(&mut fields, None), Some(instrument), "{fields:?}");
             }
         }
     }
@@ -315,7 +319,7 @@ mod tests {
         fields.set("radius_nut", "10");
         fields.set("radius_last", "16\"");
         fields.set("saddles", "1 2|3,4");
-        let read = read(&mut fields).unwrap();
+        let read = read(&mut fields, None).unwrap();
         assert!(read.is_multi_scale() && (read.scale(4).mm() - 902.0).abs() < 1e-9);
         assert!((read.radius_last_fret.middle().inches() - 16.0).abs() < 1e-9);
         assert_eq!(read.bridge.saddles, [vec![1, 2], vec![3, 4]]);
@@ -326,7 +330,7 @@ mod tests {
         for (field, text) in [
             ("scales", "6.48 mm"),
             ("scales", "25.5; 26"),
-            ("strings", "12"),
+            ("strings", "13"),
             ("frets", "many"),
             ("saddles", "1 2 | 3 x"),
             ("saddles", "1 2 3"),
@@ -345,7 +349,7 @@ mod tests {
                 ..usual_instrument(Kind::Guitar, 6)
             });
             fields.set(field, text);
-            assert_eq!(read(&mut fields), None, "{field} {text}");
+            assert_eq!(read(&mut fields, None), None, "{field} {text}");
             assert!(!fields.field(field).error.is_empty(), "{field} {text}");
             assert_eq!(fields.field(field).value, text);
         }

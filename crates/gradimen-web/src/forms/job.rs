@@ -1,10 +1,7 @@
 //! The form that opens a job.
 
-use gradimen_bench::event::{Hand, Opened, Player, Strung, Tuning};
-use gradimen_bench::instrument::Instrument;
-use gradimen_bench::methods::{sets, tunings, usual_heights};
-
 use super::{Fields, heights, set};
+use crate::vocabulary::*;
 
 /// What is usual for an instrument, or what its last job left on it.
 pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
@@ -22,7 +19,7 @@ pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
     });
     set::fill(&mut fields, &strung);
     heights::fill(&mut fields, &usual_heights(kind));
-    fields.set("hand", Hand::Medium.key());
+    fields.set("touch", Touch::Medium.key());
     fields.set("preset", strung.tuning.name);
     fields
 }
@@ -54,12 +51,12 @@ pub(crate) fn refill(fields: &mut Fields, instrument: &Instrument, what: &str) {
     }
 }
 
-/// Reads hand and style.
+/// Reads touch and style.
 pub(crate) fn read_player(fields: &mut Fields) -> Option<Player> {
-    let hand = Hand::from_key(fields.text("hand")).ok_or("choose light, medium or hard");
-    let hand = fields.keep("hand", hand)?;
+    let touch = Touch::from_key(fields.text("touch")).ok_or("choose light, medium or hard");
+    let touch = fields.keep("touch", touch)?;
     Some(Player {
-        hand,
+        touch,
         style: fields.text("style").to_owned(),
     })
 }
@@ -98,8 +95,6 @@ pub(crate) fn read(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use gradimen_bench::instrument::Kind;
-    use gradimen_bench::methods::usual_instrument;
 
     #[test]
     fn opens_with_what_is_usual_or_with_what_was_on() {

@@ -1,32 +1,31 @@
 //! Sets and tunings as they are typed: `.010`, `46w`, `105wf`; `E4`, `B3-2`.
 
-use gradimen_bench::event::{Strung, Tuning};
-use gradimen_bench::record::{Make, Measured, StringRecord};
+use crate::vocabulary::*;
 use gradimen_core::pitch::{ConcertPitch, Pitch};
 use gradimen_core::units::{LengthUnit, UnitError, parse_frequency};
 
-use super::{Fields, limits};
+use super::Fields;
 
 /// Letters behind a gauge that say how the string is made.
-const SUFFIXES: [(&str, Make); 7] = [
-    ("ws", Make::RoundStainless),
-    ("wb", Make::RoundBronze),
-    ("wn", Make::RoundNickel),
-    ("wf", Make::FlatStainless),
-    ("fn", Make::FlatNickel),
-    ("w", Make::RoundNickelPlated),
-    ("p", Make::Plain),
+const SUFFIXES: [(&str, StringConstruction); 7] = [
+    ("ws", StringConstruction::RoundStainless),
+    ("wb", StringConstruction::RoundBronze),
+    ("wn", StringConstruction::RoundNickel),
+    ("wf", StringConstruction::FlatStainless),
+    ("fn", StringConstruction::FlatNickel),
+    ("w", StringConstruction::RoundNickelPlated),
+    ("p", StringConstruction::Plain),
 ];
 
 /// Plain strings thicker than this are not made; a bare gauge above it is wound.
 const THICKEST_PLAIN_THOU: f64 = 26.0;
 
 /// A gauge as its field shows it: what is usual for the gauge needs no letter.
-pub(crate) fn gauge_text(record: &StringRecord) -> String {
+pub(crate) fn gauge_text(record: &StringEntry) -> String {
     let label = record.label();
     let bare = label.trim_end_matches('w');
     match record.make {
-        Make::Plain | Make::RoundNickelPlated => label,
+        StringConstruction::Plain | StringConstruction::RoundNickelPlated => label,
         other => {
             let suffix = SUFFIXES
                 .iter()
@@ -38,10 +37,7 @@ pub(crate) fn gauge_text(record: &StringRecord) -> String {
 }
 
 /// Reads one gauge. The string `now` on keeps what was measured of it when nothing changes.
-pub(crate) fn parse_gauge(
-    text: &str,
-    now: Option<&StringRecord>,
-) -> Result<StringRecord, UnitError> {
+pub(crate) fn parse_gauge(text: &str, now: Option<&StringEntry>) -> Result<StringEntry, UnitError> {
     let plain = text.trim().to_lowercase();
     if let Some(now) = now
         && gauge_text(now) == plain
@@ -73,11 +69,11 @@ pub(crate) fn parse_gauge(
     };
     let make = make.unwrap_or_else(|| match now.map(|now| now.make) {
         Some(make) if make.is_wound() && entry.middle().thou() > 16.0 => make,
-        _ if entry.middle().thou() > THICKEST_PLAIN_THOU => Make::RoundNickelPlated,
-        _ => Make::Plain,
+        _ if entry.middle().thou() > THICKEST_PLAIN_THOU => StringConstruction::RoundNickelPlated,
+        _ => StringConstruction::Plain,
     });
-    Ok(StringRecord {
-        gauge: Measured::from(&entry),
+    Ok(StringEntry {
+        gauge: Measurement::from(&entry),
         make,
         core: None,
         weighed: None,
@@ -141,17 +137,17 @@ mod tests {
     #[test]
     fn reads_gauges_as_packets_write_them() {
         for (text, thou, make) in [
-            (".010", 10.0, Make::Plain),
-            ("10", 10.0, Make::Plain),
-            ("9.5", 9.5, Make::Plain),
-            (".046w", 46.0, Make::RoundNickelPlated),
-            ("46", 46.0, Make::RoundNickelPlated),
-            ("20w", 20.0, Make::RoundNickelPlated),
-            ("105wf", 105.0, Make::FlatStainless),
-            ("45ws", 45.0, Make::RoundStainless),
-            ("0.254 mm", 10.0, Make::Plain),
-            ("10 thou", 10.0, Make::Plain),
-            (".017 in", 17.0, Make::Plain),
+            (".010", 10.0, StringConstruction::Plain),
+            ("10", 10.0, StringConstruction::Plain),
+            ("9.5", 9.5, StringConstruction::Plain),
+            (".046w", 46.0, StringConstruction::RoundNickelPlated),
+            ("46", 46.0, StringConstruction::RoundNickelPlated),
+            ("20w", 20.0, StringConstruction::RoundNickelPlated),
+            ("105wf", 105.0, StringConstruction::FlatStainless),
+            ("45ws", 45.0, StringConstruction::RoundStainless),
+            ("0.254 mm", 10.0, StringConstruction::Plain),
+            ("10 thou", 10.0, StringConstruction::Plain),
+            (".017 in", 17.0, StringConstruction::Plain),
         ] {
             let record = parse_gauge(text, None).unwrap();
             assert!((record.gauge.middle().thou() - thou).abs() < 1e-9, "{text}");
@@ -163,8 +159,8 @@ mod tests {
 
     #[test]
     fn what_a_field_shows_reads_back_the_same() {
-        for make in Make::ALL {
-            let record = StringRecord::thou(if make.is_wound() { 46.0 } else { 13.0 }, make);
+        for make in StringConstruction::all() {
+            let record = StringEntry::thou(if make.is_wound() { 46.0 } else { 13.0 }, make);
             let back = parse_gauge(&gauge_text(&record), None).unwrap();
             assert_eq!(back.make, make);
             assert_eq!(back.label(), record.label());
@@ -173,8 +169,8 @@ mod tests {
 
     #[test]
     fn an_unchanged_string_keeps_what_was_measured_of_it() {
-        let mut on = StringRecord::thou(46.0, Make::RoundNickelPlated);
-        on.core = Some(Measured::mm(0.45));
+        let mut on = StringEntry::thou(46.0, StringConstruction::RoundNickelPlated);
+        on.core = Some(Measurement::mm(0.45));
         assert_eq!(parse_gauge(".046w", Some(&on)).unwrap(), on);
         assert!(parse_gauge(".048w", Some(&on)).unwrap().core.is_none());
     }
@@ -184,8 +180,8 @@ mod tests {
         let mut fields = Fields::default();
         let strung = Strung {
             set: vec![
-                StringRecord::thou(10.0, Make::Plain),
-                StringRecord::thou(13.0, Make::Plain),
+                StringEntry::thou(10.0, StringConstruction::Plain),
+                StringEntry::thou(13.0, StringConstruction::Plain),
             ],
             tuning: Tuning {
                 name: "standard".into(),

@@ -1,15 +1,14 @@
 //! The bench list: who is waiting, on the bench, resting, ready.
 
+use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::event::Stage;
-use gradimen_bench::plan::Verdict;
-use gradimen_bench::summary::{Mark, Summary};
 use gradimen_store::Store;
 use gradimen_store::library::{Listed, Search, Stock};
 use serde::Deserialize;
 
+use super::layout::shape_of;
 use super::{Choice, Head, page};
 use crate::errors::Failure;
 use crate::svg;
@@ -56,17 +55,8 @@ struct BenchPage {
     stage: String,
 }
 
-const fn verdict(mark: Mark) -> Verdict {
-    match mark {
-        Mark::Unread => Verdict::Unread,
-        Mark::Working => Verdict::Recheck,
-        Mark::Within => Verdict::Within,
-        Mark::Blocked => Verdict::Blocked,
-    }
-}
-
 fn marked(mark: Mark) -> (String, &'static str) {
-    (svg::inline_mark(verdict(mark)), mark.word())
+    (svg::inline_mark(shape_of(mark)), text::mark(mark))
 }
 
 fn row(listed: Listed) -> Row {
@@ -77,7 +67,7 @@ fn row(listed: Listed) -> Row {
         stage: summary.stage.name(),
         changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
         strings: Some((
-            svg::inline_mark(verdict(summary.strings)),
+            svg::inline_mark(shape_of(summary.strings)),
             if summary.strings == Mark::Within {
                 "fine"
             } else {
@@ -87,15 +77,15 @@ fn row(listed: Listed) -> Row {
         setup: ["relief", "nut", "height"]
             .into_iter()
             .zip(summary.setup)
-            .map(|(name, mark)| (name, svg::inline_mark(verdict(mark)), mark.word()))
+            .map(|(name, mark)| (name, svg::inline_mark(shape_of(mark)), text::mark(mark)))
             .collect(),
         balance: summary.balance.map(marked),
         pickups: summary.pickups.map(marked),
-        intonation: svg::inline_mark(verdict(summary.intonation)),
+        intonation: svg::inline_mark(shape_of(summary.intonation)),
         intonation_word: match summary.intonation {
             Mark::Unread => "not read".to_owned(),
-            Mark::Within => "within".to_owned(),
-            Mark::Working => format!("{within} of {all} within"),
+            Mark::Within => "in spec".to_owned(),
+            Mark::Working => format!("{within} of {all} in spec"),
             Mark::Blocked => "stopped".to_owned(),
         },
         summary,
@@ -126,7 +116,7 @@ pub(crate) async fn list(
         }
     }
     let mut stages = vec![Choice::of("", "in the shop", stage.is_none())];
-    for (stage_here, count) in Stage::ALL.into_iter().zip(counts) {
+    for (stage_here, count) in Stage::all().zip(counts) {
         let label = format!("{} {count}", stage_here.name());
         stages.push(Choice::of(
             stage_here.key(),
@@ -145,7 +135,7 @@ pub(crate) async fn list(
             nothing_found: groups.is_empty() && !nothing_at_all,
             groups,
             newer: query.page.checked_sub(1),
-            older: more.then_some(query.page + 1),
+            older: more.then(|| query.page.saturating_add(1)),
             stage: query.stage.clone(),
         },
     )

@@ -1,14 +1,12 @@
 //! The clearance map: where strings touch under this hand, and how low they may lie.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::clearance::{ClearancePlan, Cure, Heard};
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
 use gradimen_core::clearance::Tightest;
 use gradimen_core::quantity::Length;
 
-use super::job::{Frame, View};
-use super::setup::{Found, Next, note, small};
+use super::layout::{JobLayout, View};
+use super::setup::{FindingView, Next, note, small};
 use super::{Choice, Head};
 use crate::forms::Fields;
 use crate::{filters, svg, words};
@@ -29,11 +27,11 @@ struct Row {
 #[template(path = "clearance.html")]
 pub(crate) struct Clearance {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     next: Next,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
     rows: Vec<Row>,
     strings: Vec<Choice>,
     heard: Vec<(String, String, String)>,
@@ -42,9 +40,9 @@ pub(crate) struct Clearance {
     fret: u8,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Clearance {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Clearance {
     let fields = view.fields.clone();
-    let lines = &plan.setup.lines;
+    let lines = &plan.lines;
     let map = ClearancePlan::of(job, |string| {
         lines
             .get(usize::from(string.max(1) - 1))
@@ -100,7 +98,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Clea
             .collect(),
         hand: format!(
             "{} hand: hardest stroke {:.2} N at a right angle to the board, {} from the saddle{}. The first swing is the worst case.",
-            job.player().hand.key(),
+            job.player().touch.key(),
             map.attack.pluck.force.newtons(),
             gradimen_core::units::print::mm(map.attack.pluck.from_saddle),
             match map.attack.heard {
@@ -122,7 +120,7 @@ fn held(fret: u8) -> String {
     }
 }
 
-fn row(job: &Job, string: u8, now: Tightest, after: Tightest, lowest: Length) -> Row {
+fn row(job: &Known, string: u8, now: Tightest, after: Tightest, lowest: Length) -> Row {
     Row {
         string,
         note: note(job, string),
@@ -136,17 +134,17 @@ fn row(job: &Job, string: u8, now: Tightest, after: Tightest, lowest: Length) ->
     }
 }
 
-fn cure_words(cure: Cure) -> String {
+fn cure_words(cure: BuzzRemedy) -> String {
     match cure {
-        Cure::Rod { by } => format!("more relief: {} by hold 1 and last", small(by)),
-        Cure::Nut { by } => format!("a slot {} higher", small(by)),
-        Cure::Saddle { by } => format!("a height {} more", small(by)),
-        Cure::Fret(fret) => format!("fret {fret}: it stands high, or is not seated"),
-        Cure::None => "nothing: it clears".to_owned(),
+        BuzzRemedy::Rod { by } => format!("more relief: {} by hold 1 and last", small(by)),
+        BuzzRemedy::Nut { by } => format!("a slot {} higher", small(by)),
+        BuzzRemedy::Saddle { by } => format!("a height {} more", small(by)),
+        BuzzRemedy::Fret(fret) => format!("fret {fret}: it stands high, or is not seated"),
+        BuzzRemedy::None => "nothing: it clears".to_owned(),
     }
 }
 
-fn heard_line(heard: &Heard) -> (String, String, String) {
+fn heard_line(heard: &BuzzDiagnosis) -> (String, String, String) {
     (
         format!(
             "string {} {}, at {:.0} %",
@@ -159,14 +157,14 @@ fn heard_line(heard: &Heard) -> (String, String, String) {
             heard.buzz.attack * 100.0
         ),
         match heard.cure {
-            Cure::Fret(fret) => format!("fret {fret}"),
+            BuzzRemedy::Fret(fret) => format!("fret {fret}"),
             _ => format!("fret {}", heard.fret),
         },
         cure_words(heard.cure),
     )
 }
 
-fn says(job: &Job, map: &ClearancePlan) -> Next {
+fn says(job: &Known, map: &ClearancePlan) -> Next {
     let worst = map
         .now
         .iter()
@@ -174,8 +172,8 @@ fn says(job: &Job, map: &ClearancePlan) -> Next {
         .min_by(|a, b| a.1.margin.mm().total_cmp(&b.1.margin.mm()));
     let targets = job.targets();
     let mut next = Next {
-        kicker: format!("Clearance \u{b7} {} hand, {}", job.player().hand.key(), job.player().style),
-        caution: "A setup is right for one hand: it plays clean at a light touch and begins to grind at about three quarters of the hardest stroke. Raising the strings until the buzz stops hides a high fret and does not cure it.".to_owned(),
+        kicker: format!("Clearance \u{b7} {} touch, {}", job.player().touch.key(), job.player().style),
+        caution: "A setup is right for one touch: it plays clean at a light touch and begins to grind at about three quarters of the hardest stroke. Raising the strings until the buzz stops hides a high fret and does not cure it.".to_owned(),
         ..Next::default()
     };
     if let Some((string, worst)) = worst {
@@ -194,9 +192,9 @@ fn says(job: &Job, map: &ClearancePlan) -> Next {
                 cure_words(map.cure)
             )];
         } else {
-            next.big = vec!["Clean under this hand".to_owned()];
+            next.big = vec!["Plays clean at this touch".to_owned()];
             next.expect = vec![format!(
-                "The tightest place leaves {} mm: string {string} held at {}, over fret {}.",
+                "Smallest clearance {} mm: string {string} held at {}, at fret {}.",
                 words::mm(worst.margin, 2),
                 held(worst.held),
                 worst.fret
@@ -205,7 +203,7 @@ fn says(job: &Job, map: &ClearancePlan) -> Next {
     }
     if let Some((treble, bass)) = map.lowest.first().zip(map.lowest.last()) {
         next.expect.push(format!(
-            "For this hand and set: lowest {} mm treble and {} mm bass over fret {}, with {} of relief ({}).",
+            "For this touch and set: lowest {} mm treble and {} mm bass at fret {}, with {} of relief ({}).",
             words::mm(*treble, 2),
             words::mm(*bass, 2),
             targets.action_fret,

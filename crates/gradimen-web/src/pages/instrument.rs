@@ -2,21 +2,19 @@
 
 mod facts;
 
+use crate::vocabulary::*;
 use facts::{Fact, facts};
 
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::hardware::{BridgeFamily, PickupFamily};
-use gradimen_bench::instrument::{Kind, Rod, RodAt};
-use gradimen_bench::methods::usual_instrument;
 use gradimen_store::instruments::Version;
 use gradimen_store::library::Listed;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 use serde::Deserialize;
 
-use super::{Choice, Head, page, see};
+use super::{Choice, Head, page, redirect};
 use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::forms::instrument as form;
@@ -41,12 +39,10 @@ struct FormPage {
 
 impl FormPage {
     fn new(fields: Fields, existing: Option<(i64, u32)>) -> Self {
-        let kinds = Kind::ALL
-            .into_iter()
+        let kinds = Kind::all()
             .map(|kind| Choice::of(kind.key(), kind.key(), fields.text("kind") == kind.key()))
             .collect();
-        let families = BridgeFamily::ALL
-            .into_iter()
+        let families = BridgeFamily::all()
             .map(|family| {
                 Choice::of(
                     family.key(),
@@ -55,32 +51,29 @@ impl FormPage {
                 )
             })
             .collect();
-        let pickup_families = PickupFamily::ALL
-            .into_iter()
+        let pickup_families = PickupFamily::all()
             .map(|family| {
                 let chosen = fields.text("pickup_family") == family.key();
                 Choice::of(family.key(), family.name(), chosen)
             })
             .collect();
-        let rods = Rod::ALL
-            .into_iter()
+        let rods = Rod::all()
             .map(|rod| Choice::of(rod.key(), rod.name(), fields.text("rod") == rod.key()))
             .collect();
-        let rod_places = RodAt::ALL
-            .into_iter()
+        let rod_places = RodAt::all()
             .map(|at| Choice::of(at.key(), at.name(), fields.text("rod_at") == at.key()))
             .collect();
         let (heading, action, button, seen) = match existing {
             None => (
                 "New instrument".to_owned(),
                 "/instruments".to_owned(),
-                "Record the instrument",
+                "Save instrument",
                 String::new(),
             ),
             Some((id, version)) => (
                 format!("Change the record of {}", title(&fields)),
                 format!("/instruments/{id}"),
-                "Record the change",
+                "Save instrument",
                 version.to_string(),
             ),
         };
@@ -137,10 +130,10 @@ pub(crate) async fn add(
     if apply(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, None));
     }
-    match form::read(&mut fields) {
+    match form::read(&mut fields, None) {
         Some(instrument) => {
             let id = store.add_instrument(&instrument, Timestamp::now()).await?;
-            Ok(see(&format!("/instruments/{id}")))
+            Ok(redirect(&format!("/instruments/{id}")))
         }
         None => page(
             StatusCode::UNPROCESSABLE_ENTITY,
@@ -174,7 +167,8 @@ pub(crate) async fn change(
     if apply(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, Some((*id, seen))));
     }
-    let Some(instrument) = form::read(&mut fields) else {
+    let now = store.instrument(*id).await?;
+    let Some(instrument) = form::read(&mut fields, Some(&now.instrument)) else {
         return page(
             StatusCode::UNPROCESSABLE_ENTITY,
             &FormPage::new(fields, Some((*id, seen))),
@@ -184,7 +178,7 @@ pub(crate) async fn change(
         .change_instrument(*id, seen, &instrument, Timestamp::now())
         .await
     {
-        Ok(_) => Ok(see(&format!("/instruments/{id}"))),
+        Ok(_) => Ok(redirect(&format!("/instruments/{id}"))),
         Err(StoreError::Conflict { now, .. }) => {
             let version = u32::try_from(now).unwrap_or(u32::MAX);
             let mut form = FormPage::new(fields, Some((*id, version)));
@@ -216,7 +210,7 @@ pub(crate) async fn restore(
     store
         .change_instrument(*id, sent.seen, &wanted.instrument, Timestamp::now())
         .await?;
-    Ok(see(&format!("/instruments/{id}")))
+    Ok(redirect(&format!("/instruments/{id}")))
 }
 
 struct Change {

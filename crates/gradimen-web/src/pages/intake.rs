@@ -1,10 +1,9 @@
 //! Intake: whose instrument, how it lies, where it stands in the shop.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::event::{Hand, Stage};
-use gradimen_bench::job::Job;
 
-use super::job::{Frame, View};
+use super::layout::{JobLayout, View};
 use super::{Choice, Head};
 use crate::forms::{Fields, heights};
 
@@ -12,7 +11,7 @@ use crate::forms::{Fields, heights};
 #[template(path = "intake.html")]
 pub(crate) struct Intake {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     hands: Vec<Choice>,
     stages: Vec<Choice>,
@@ -22,24 +21,22 @@ pub(crate) struct Intake {
     notes: Vec<String>,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Intake {
+pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Intake {
     let mut fields = view.fields.clone();
     if fields.text("what") != "heights" {
         heights::fill(&mut fields, job.heights());
     }
     if fields.text("what") != "player" {
-        fields.set("hand", job.player().hand.key());
+        fields.set("touch", job.player().touch.key());
         fields.set("style", job.player().style.clone());
     }
     Intake {
         head: Head::new(),
         frame,
-        hands: Hand::ALL
-            .into_iter()
-            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("hand") == hand.key()))
+        hands: Touch::all()
+            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("touch") == hand.key()))
             .collect(),
-        stages: Stage::ALL
-            .into_iter()
+        stages: Stage::all()
             .map(|stage| Choice::of(stage.key(), stage.name(), stage == job.stage()))
             .collect(),
         old_strings: job.old_strings(),

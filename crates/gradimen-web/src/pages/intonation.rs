@@ -2,16 +2,11 @@
 
 mod hand;
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::event::Against;
-use gradimen_bench::findings::{Finding, Severity};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::TUNERS;
-use gradimen_bench::plan::{Action, Plan, SaddlePlan, Verdict};
-use gradimen_bench::whole::{Station, next_station};
 use gradimen_core::units::print;
 
-use super::job::{Frame, View};
+use super::layout::{JobLayout, View};
 use super::{Choice, Head};
 use crate::forms::Fields;
 use crate::{filters, svg, words};
@@ -58,7 +53,7 @@ struct Place {
 #[template(path = "intonation.html")]
 pub(crate) struct Intonation {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     rows: Vec<Row>,
@@ -80,9 +75,12 @@ pub(crate) struct Intonation {
     setup_first: bool,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Intonation {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Intonation {
     let fields = view.fields.clone();
-    let string = view.string(job).or(plan.next_string()).unwrap_or(1);
+    let string = view
+        .string(job)
+        .or(plan.intonation.next_string())
+        .unwrap_or(1);
     let frame = frame.with_string(string);
     let frets_there = FRETS
         .into_iter()
@@ -94,9 +92,9 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
         .filter(|fret| FRETS.contains(fret))
         .unwrap_or(12);
     let against = if fret == 12 {
-        Against::from_key(fields.text("against")).unwrap_or(Against::Harmonic)
+        Reference::from_key(fields.text("against")).unwrap_or(Reference::Harmonic)
     } else {
-        Against::Open
+        Reference::Open
     };
     let drawing = svg::intonation::draw(job, plan, string, fret, |string| {
         reading_field(&frame, job, plan, &fields, string, fret, against)
@@ -144,9 +142,11 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
 
         scale_hint: words::both(job.instrument().nut_to_twelfth(string)),
         old_strings: job.old_strings(),
-        threshold: format!("{:.1}", plan.threshold.value()),
-        setup_first: plan.setup.is_begun(job)
-            && next_station(plan).is_some_and(|station| station < Station::Intonation),
+        threshold: format!("{:.1}", plan.intonation.threshold.value()),
+        setup_first: job.geometry().read_any()
+            && plan
+                .next_station(job)
+                .is_some_and(|station| station < StationId::Intonation),
 
         frame,
         fields,
@@ -155,13 +155,13 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Into
 
 /// The field of a reading, standing on its lane: what is known at the left, what is typed at the right.
 fn reading_field(
-    frame: &Frame,
-    job: &Job,
+    frame: &JobLayout,
+    job: &Known,
     plan: &Plan,
     fields: &Fields,
     string: u8,
     fret: u8,
-    against: Against,
+    against: Reference,
 ) -> String {
     let typed_here = fields.text("what") == "read" && fields.text("string") == string.to_string();
     let wrong = typed_here && !fields.field("cents").error.is_empty();
@@ -170,7 +170,7 @@ fn reading_field(
     } else {
         ""
     };
-    let (mark, shown, spoken) = match plan.saddle_of(string) {
+    let (mark, shown, spoken) = match plan.intonation.saddle_of(string) {
         Some(saddle) if fret == 12 => {
             let index = saddle.strings().position(|on| on == string).unwrap_or(0);
             let verdict = saddle.verdicts[index];
@@ -178,7 +178,7 @@ fn reading_field(
             (
                 svg::inline_mark(verdict),
                 shown.clone(),
-                format!("{} {shown}", verdict.word()),
+                format!("{} {shown}", text::note_verdict(verdict)),
             )
         }
         _ => {
@@ -186,7 +186,7 @@ fn reading_field(
             let verdict = if last.is_empty() {
                 Verdict::Unread
             } else {
-                Verdict::Within
+                Verdict::InSpec
             };
             (svg::inline_mark(verdict), last.clone(), last)
         }
@@ -210,13 +210,13 @@ fn mean_reading(saddle: &SaddlePlan, index: usize) -> String {
         .map_or(String::new(), print::cents)
 }
 
-fn last_at(job: &Job, string: u8, fret: u8) -> Option<String> {
+fn last_at(job: &Known, string: u8, fret: u8) -> Option<String> {
     job.last_reading(string, fret).map(print::cents)
 }
 
-fn rows(plan: &Plan, job: &Job, in_hand: u8, link: impl Fn(u8) -> String) -> Vec<Row> {
+fn rows(plan: &Plan, job: &Known, in_hand: u8, link: impl Fn(u8) -> String) -> Vec<Row> {
     let mut rows = Vec::new();
-    for saddle in &plan.saddles {
+    for saddle in &plan.intonation.saddles {
         for (index, string) in saddle.estimate.strings.iter().enumerate() {
             let verdict = saddle.verdicts[index];
             let step = saddle.next_move();
@@ -233,10 +233,15 @@ fn rows(plan: &Plan, job: &Job, in_hand: u8, link: impl Fn(u8) -> String) -> Vec
                     words::estimate(string.error)
                 },
                 mark: svg::inline_mark(verdict),
-                verdict: verdict.word(),
-                out: matches!(verdict, Verdict::Above | Verdict::Below | Verdict::Blocked),
+                verdict: text::note_verdict(verdict),
+                out: matches!(
+                    verdict,
+                    Verdict::TooHigh | Verdict::TooLow | Verdict::Blocked
+                ),
                 action: action_words(saddle, index),
-                arrow: step.map_or(String::new(), |step| svg::inline_turn_arrow(step.rotation)),
+                arrow: step
+                    .and_then(|step| step.rotation)
+                    .map_or_else(String::new, svg::inline_turn_arrow),
                 moves: step.is_some(),
                 travel: travel(saddle),
                 in_hand: string.string == in_hand,
@@ -253,28 +258,31 @@ fn travel(saddle: &SaddlePlan) -> String {
 }
 
 fn action_words(saddle: &SaddlePlan, index: usize) -> String {
+    let string = saddle.estimate.strings[index].string;
     match &saddle.action {
-        Action::Turn(step) => format!(
-            "{} \u{b7} {}",
+        Action::Adjust(step) => format!(
+            "{}{} \u{b7} {}",
+            if saddle.estimate.is_unread() {
+                "start: "
+            } else {
+                ""
+            },
             words::way(step.distance),
-            words::turns(step.turns)
+            words::turns(step.turns())
         ),
-        Action::Start(Some(step)) => format!(
-            "start: {} \u{b7} {}",
-            words::way(step.distance),
-            words::turns(step.turns)
-        ),
-        Action::Start(None) => format!("start: set to {} mm", words::mm(saddle.target.value, 1)),
-        Action::Read(strings) if strings.contains(&saddle.estimate.strings[index].string) => {
-            "read again".to_owned()
+        Action::Measure(_) if saddle.start => {
+            format!("start: set to {} mm", words::mm(saddle.target.value, 1))
         }
-        Action::Read(_) => "wait for the other string".to_owned(),
+        Action::Measure(places) if places.iter().any(|place| place.string() == Some(string)) => {
+            "measure again".to_owned()
+        }
+        Action::Measure(_) => "wait for the other string".to_owned(),
         Action::Leave if saddle.strings().count() > 1 => {
             format!("leave, {} c stays", print::cents(saddle.remaining[index]))
         }
         Action::Leave => "leave".to_owned(),
-        Action::Blocked => "no room: see ways out".to_owned(),
-        Action::Stuck => "screw stuck".to_owned(),
+        Action::Stop(Stop::Stuck) => "screw is stuck".to_owned(),
+        Action::Stop(_) => "out of travel: see options".to_owned(),
     }
 }
 
@@ -297,14 +305,15 @@ fn notice(finding: &Finding) -> Notice {
             Severity::Warning => "notice notice-warning",
             Severity::Stop => "notice notice-stop",
         },
-        word: severity.word(),
-        text: finding.sentence(),
-        ways: finding.ways(),
+        word: severity.key(),
+        text: text::findings::sentence(finding),
+        ways: text::findings::options(finding),
     }
 }
 
-fn places(job: &Job, plan: &Plan, fields: &Fields) -> Vec<Place> {
+fn places(job: &Known, plan: &Plan, fields: &Fields) -> Vec<Place> {
     let mut places: Vec<Place> = plan
+        .intonation
         .saddles
         .iter()
         .flat_map(|saddle| {

@@ -1,18 +1,14 @@
 //! Opening a job on an instrument.
 
+use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::event::{Event, Hand, Stage, Strung, Tuner};
-use gradimen_bench::instrument::{Instrument, Kind};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::{sets, tunings};
-use gradimen_bench::record::{Make, StringRecord};
 use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
-use super::{Choice, Head, page, see};
+use super::{Choice, Head, page, redirect};
 use crate::errors::Failure;
 use crate::forms::set::gauge_text;
 use crate::forms::{Fields, job as form};
@@ -45,9 +41,8 @@ fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool)
         head: Head::new(),
         id,
         title: instrument.title(),
-        hands: Hand::ALL
-            .into_iter()
-            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("hand") == hand.key()))
+        hands: Touch::all()
+            .map(|hand| Choice::of(hand.key(), hand.key(), fields.text("touch") == hand.key()))
             .collect(),
         presets: tunings(kind, strings)
             .into_iter()
@@ -83,14 +78,17 @@ fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool)
 
 /// The neutral ladder of gauges, as they are written in a field.
 fn ladder(kind: Kind) -> Vec<String> {
-    [Make::Plain, Make::RoundNickelPlated]
-        .into_iter()
-        .flat_map(|make| {
-            gauges(kind.family(), make.construction())
-                .into_iter()
-                .map(move |spec| gauge_text(&StringRecord::of(&spec, make)))
-        })
-        .collect()
+    [
+        StringConstruction::Plain,
+        StringConstruction::RoundNickelPlated,
+    ]
+    .into_iter()
+    .flat_map(|make| {
+        gauges(kind.family(), make.construction())
+            .into_iter()
+            .map(move |spec| gauge_text(&StringEntry::of(&spec, make)))
+    })
+    .collect()
 }
 
 /// What the last job of this instrument left on it.
@@ -99,22 +97,22 @@ async fn left_on(
     id: i64,
     instrument: &Instrument,
 ) -> Result<Option<Strung>, Failure> {
-    let Some(stored) = store.last_job(id).await? else {
+    let Some(last) = store.last_job(id).await? else {
         return Ok(None);
     };
-    let strung = Job::fold(&stored.entries)
-        .map_err(StoreError::from)?
-        .strung();
+    let strung = last.job.strung();
     Ok((strung.set.len() == usize::from(instrument.strings)).then_some(strung))
 }
 
 /// The tuner the bench works with: chosen once, it goes from job to job.
 async fn tuner_in_use(store: &Store) -> Result<Option<Tuner>, Failure> {
-    let Some(stored) = store.latest_job().await? else {
-        return Ok(None);
-    };
-    let job = Job::fold(&stored.entries).map_err(StoreError::from)?;
-    Ok(job.tuner_chosen().then(|| job.tuner().clone()))
+    let latest = store.latest_job().await?;
+    Ok(latest.and_then(|worked| {
+        worked
+            .job
+            .tuner_chosen()
+            .then(|| worked.job.tuner().clone())
+    }))
 }
 
 /// The form, with what is usual or what was on last; or as filled so far with a choice applied.
@@ -157,15 +155,14 @@ pub(crate) async fn open(
     };
     let now = Timestamp::now();
     let tuner = tuner_in_use(&store).await?;
-    match store.open_job(*id, opened, now).await {
-        Ok(job) => {
-            let mut first = vec![Event::StageSet {
-                stage: Stage::OnBench,
-            }];
-            first.extend(tuner.map(|tuner| Event::TunerChosen { tuner }));
-            store.append(job, 1, first, now).await?;
-            Ok(see(&format!("/jobs/{job}/strings")))
-        }
+    let mut first = vec![Event::Staged {
+        stage: Stage::OnBench,
+    }];
+    first.extend(tuner.map(|tuner| Event::Observed {
+        what: Observation::Tuner { tuner },
+    }));
+    match store.open_with(*id, opened, first, now).await {
+        Ok(job) => Ok(redirect(&format!("/jobs/{job}/strings"))),
         Err(StoreError::Job(error)) => {
             let mut shown = open_page(*id, instrument, fields, last.is_some());
             shown.refused = error.to_string();

@@ -1,25 +1,23 @@
 //! What the geometry stations share: the one next move in words, and what can be told of it.
 
+pub(crate) mod action;
 pub(crate) mod balance;
-pub(crate) mod height;
 pub(crate) mod nut;
 pub(crate) mod pickups;
 pub(crate) mod relief;
 
-use gradimen_bench::findings::{Finding, SetupFinding, Severity};
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::Quantity;
-use gradimen_bench::whole::{self, Station};
+use crate::vocabulary::*;
 use gradimen_core::quantity::{Estimate, Length};
 use gradimen_core::units::print;
 
 use crate::forms::Fields;
+use crate::pages::Choice;
+use crate::pages::layout::JobLayout;
 use crate::words;
 
 /// Something that can be told with one press.
 #[derive(Debug, Clone)]
-pub(crate) struct Act {
+pub(crate) struct FormAction {
     pub(crate) id: &'static str,
     pub(crate) label: String,
     pub(crate) key: &'static str,
@@ -27,7 +25,7 @@ pub(crate) struct Act {
     pub(crate) fields: Vec<(&'static str, String)>,
 }
 
-impl Act {
+impl FormAction {
     pub(crate) fn done(what: &str, label: &str, fields: Vec<(&'static str, String)>) -> Self {
         Self {
             id: "done",
@@ -57,7 +55,7 @@ pub(crate) struct Next {
     pub(crate) is_move: bool,
     pub(crate) is_out: bool,
     pub(crate) expect: Vec<String>,
-    pub(crate) acts: Vec<Act>,
+    pub(crate) acts: Vec<FormAction>,
     pub(crate) why: Vec<(String, String)>,
     /// A link to what wants something next: its place under the job, and its name.
     pub(crate) onward: Option<(String, String)>,
@@ -66,15 +64,22 @@ pub(crate) struct Next {
 }
 
 /// The next station that wants something, when this one wants nothing more.
-pub(crate) fn next_station(plan: &Plan, here: Station) -> Option<(String, String)> {
-    whole::next_station(plan)
+pub(crate) fn next_station(
+    known: &Known,
+    plan: &Plan,
+    here: StationId,
+) -> Option<(String, String)> {
+    plan.next_station(known)
         .filter(|station| *station != here)
-        .map(|station| (station.key().to_owned(), format!("Next: {}", station.key())))
+        .map(|station| {
+            let key: &str = station.into();
+            (key.to_owned(), format!("Next: {key}"))
+        })
 }
 
 /// A finding as a station shows it.
 #[derive(Debug, Clone)]
-pub(crate) struct Found {
+pub(crate) struct FindingView {
     pub(crate) class: &'static str,
     pub(crate) word: &'static str,
     pub(crate) text: String,
@@ -82,21 +87,21 @@ pub(crate) struct Found {
 }
 
 /// The findings that a station shows.
-pub(crate) fn found(plan: &Plan, here: impl Fn(&SetupFinding) -> bool) -> Vec<Found> {
+pub(crate) fn found(plan: &Plan, here: impl Fn(&Finding) -> bool) -> Vec<FindingView> {
     plan.findings
         .iter()
-        .filter(|finding| matches!(finding, Finding::Setup(setup) if here(setup)))
+        .filter(|finding| here(finding))
         .map(|finding| {
             let severity = finding.severity();
-            Found {
+            FindingView {
                 class: match severity {
                     Severity::Note => "notice",
                     Severity::Warning => "notice notice-warning",
                     Severity::Stop => "notice notice-stop",
                 },
-                word: severity.word(),
-                text: finding.sentence(),
-                ways: finding.ways(),
+                word: severity.key(),
+                text: text::findings::sentence(finding),
+                ways: text::findings::options(finding),
             }
         })
         .collect()
@@ -109,6 +114,12 @@ pub(crate) fn spread(value: Estimate<Length>) -> String {
         words::mm(value.value, 2),
         words::mm(value.sigma, 2)
     )
+}
+
+/// What the first reading after a move will be: `0.36 ± 0.02`.
+pub(crate) fn expected(step: &Move) -> String {
+    let value = step.expected.first().and_then(|first| first.value.length());
+    value.map_or_else(String::new, spread)
 }
 
 /// `0.36 mm (14 thou)`.
@@ -128,7 +139,7 @@ pub(crate) fn last_read(quantity: &Quantity) -> String {
         || "not read".to_owned(),
         |last| {
             if quantity.is_carried() {
-                format!("{}, carried", last.written)
+                format!("{}, carried from an earlier reading", last.written)
             } else {
                 last.written.clone()
             }
@@ -136,8 +147,29 @@ pub(crate) fn last_read(quantity: &Quantity) -> String {
     )
 }
 
+/// The tools that a station can be read with, as links that stay at it; as it is written when none is chosen.
+pub(crate) fn tools(frame: &JobLayout, fields: &Fields, of: &[Tool]) -> Vec<Choice> {
+    let here: Vec<String> = frame
+        .place
+        .iter()
+        .filter(|(name, _)| *name != "tool")
+        .map(|(name, value)| format!("{name}={value}"))
+        .collect();
+    let link = |tool: Option<Tool>| {
+        let mut query = here.clone();
+        query.extend(tool.map(|tool| format!("tool={}", tool.key())));
+        format!("/jobs/{}/{}?{}", frame.id, frame.station, query.join("&"))
+    };
+    let chosen = Tool::from_key(fields.text("tool"));
+    let any = Choice::of(&link(None), "as written", chosen.is_none());
+    let each = of
+        .iter()
+        .map(|&tool| Choice::of(&link(Some(tool)), tool.name(), chosen == Some(tool)));
+    std::iter::once(any).chain(each).collect()
+}
+
 /// Which string is in hand: named, or the one that wants something, or the first.
-pub(crate) fn string_in_hand(fields: &Fields, job: &Job, wanting: Option<u8>) -> u8 {
+pub(crate) fn string_in_hand(fields: &Fields, job: &Known, wanting: Option<u8>) -> u8 {
     fields
         .text("string")
         .parse()
@@ -148,7 +180,7 @@ pub(crate) fn string_in_hand(fields: &Fields, job: &Job, wanting: Option<u8>) ->
 }
 
 /// The note a string is tuned to.
-pub(crate) fn note(job: &Job, string: u8) -> String {
+pub(crate) fn note(job: &Known, string: u8) -> String {
     job.string_state(string)
         .map_or(String::new(), |state| state.pitch.note().to_string())
 }
@@ -187,6 +219,14 @@ pub(crate) struct LaneField<'a> {
 }
 
 impl LaneField<'_> {
+    /// The tool chosen, for what the field says it understood.
+    fn tool(&self) -> String {
+        let chosen = self.hidden.iter().find(|(name, _)| *name == "tool");
+        chosen
+            .filter(|(_, tool)| Tool::from_key(tool).is_some())
+            .map_or_else(String::new, |(_, tool)| format!("&amp;tool={tool}"))
+    }
+
     pub(crate) fn html(&self) -> String {
         use crate::svg::escaped;
         use std::fmt::Write;
@@ -200,7 +240,7 @@ impl LaneField<'_> {
             );
         }
         format!(
-            r#"<form xmlns="http://www.w3.org/1999/xhtml" method="post" action="/jobs/{job}/tell" class="lane-field{class}"><input type="hidden" name="what" value="{what}"><input type="hidden" name="station" value="{station}"><input type="hidden" name="seen" value="{seq}">{hidden}{mark}<span class="font-bold whitespace-nowrap" aria-hidden="true">{shown}</span><input id="{id}" data-lane="{lane}" name="gap" value="{value}" placeholder="{placeholder}" aria-label="{label}" aria-invalid="{wrong}" autocomplete="off" spellcheck="false" enterkeyhint="next" hx-get="/understand?limits={limits}" hx-trigger="input changed delay:200ms" hx-target=".lanes-echo" hx-select="unset" hx-swap="innerHTML" hx-push-url="false" hx-params="gap"></form>"#,
+            r#"<form xmlns="http://www.w3.org/1999/xhtml" method="post" action="/jobs/{job}/tell" class="lane-field{class}"><input type="hidden" name="what" value="{what}"><input type="hidden" name="station" value="{station}"><input type="hidden" name="seen" value="{seq}">{hidden}{mark}<span class="font-bold whitespace-nowrap" aria-hidden="true">{shown}</span><input id="{id}" data-lane="{lane}" name="gap" value="{value}" placeholder="{placeholder}" aria-label="{label}" aria-invalid="{wrong}" autocomplete="off" spellcheck="false" enterkeyhint="next" hx-get="/understand?limits={limits}{tool}" hx-trigger="input changed delay:200ms" hx-target=".lanes-echo" hx-select="unset" hx-swap="innerHTML" hx-push-url="false" hx-params="gap"></form>"#,
             job = self.job,
             class = if self.wrong { " is-wrong" } else { "" },
             what = self.what,
@@ -215,6 +255,7 @@ impl LaneField<'_> {
             label = escaped(&self.label),
             wrong = self.wrong,
             limits = self.limits,
+            tool = self.tool(),
         )
     }
 }

@@ -1,15 +1,14 @@
 //! The strings station: what pulls how hard, and what would.
 
+use crate::vocabulary::*;
+use std::sync::Arc;
+
 use askama::Template;
-use gradimen_bench::event::{Strung, Tuning};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::{sets, tunings};
-use gradimen_bench::strings::{self, Pull, Wish};
 use gradimen_core::quantity::Force;
 use gradimen_core::tension::{Load, REFUSE_SHARE, WARN_SHARE};
 use gradimen_core::units::{parse_force, print};
 
-use super::job::{Frame, View};
+use super::layout::{JobLayout, View};
 use super::tell;
 use super::{Choice, Head};
 use crate::forms::{Fields, set};
@@ -50,7 +49,7 @@ struct Proposal {
 #[template(path = "strings.html")]
 pub(crate) struct Strings {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     rows: Vec<Row>,
@@ -71,7 +70,7 @@ pub(crate) struct Strings {
 }
 
 /// The set in the fields, worked out without putting it on; what is on when nothing is tried.
-fn tried(job: &Job, fields: &mut Fields) -> Option<Strung> {
+fn tried(job: &Known, fields: &mut Fields) -> Option<Strung> {
     let on = job.strung();
     let name = |preset: &str| {
         tunings(job.instrument().kind, job.instrument().strings)
@@ -101,7 +100,7 @@ fn tried(job: &Job, fields: &mut Fields) -> Option<Strung> {
     }
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Strings {
+pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Strings {
     let mut fields = view.fields.clone();
     let refused = fields.text("what") == "strung";
     let attempt = if refused {
@@ -119,7 +118,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Strings {
         .as_ref()
         .and_then(|strung| trial(job, strung, &mut fields));
     let worked = trial.as_ref().unwrap_or(job);
-    let pull = strings::pull(worked);
+    let pull = pulls::pull(worked);
     let proposal = proposal(job, &mut fields);
     let drawing = svg::strings::draw(
         worked,
@@ -183,19 +182,22 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Strings {
 }
 
 /// The job as it would be with these strings, for looking at.
-fn trial(job: &Job, strung: &Strung, fields: &mut Fields) -> Option<Job> {
-    let tried = job.with(gradimen_bench::event::Event::Strung {
+fn trial(job: &Known, strung: &Strung, fields: &mut Fields) -> Option<Known> {
+    let restrung = Event::Restrung {
         strung: strung.clone(),
-    });
-    fields.keep("set", tried)
+    };
+    let tried = job.with(vec![restrung]).map_err(|error| error.to_string());
+    let tried = fields.keep("set", tried)?;
+    let known = Known::of(Arc::new(tried)).map_err(|error| error.to_string());
+    fields.keep("set", known)
 }
 
 fn headline(pull: &Pull, trying: bool) -> (String, String) {
-    let total = format!("{} N in all", words::newtons(pull.total));
+    let total = format!("total tension {}", text::tension(pull.total));
     let first = if trying {
-        format!("Would pull {total}")
+        format!("Preview: {total}")
     } else {
-        format!("Pulls {total}")
+        total.clone()
     };
     let second = match pull.change() {
         Some(change) if change.newtons().abs() >= 0.05 => {
@@ -203,12 +205,12 @@ fn headline(pull: &Pull, trying: bool) -> (String, String) {
             format!("{} N {word} than before", words::newtons(change.abs()))
         }
         Some(_) => "as much as before".to_owned(),
-        None => "nothing known of the set before".to_owned(),
+        None => "previous strings unknown".to_owned(),
     };
     (first, second)
 }
 
-fn rows(job: &Job, pull: &Pull) -> Vec<Row> {
+fn rows(job: &Known, pull: &Pull) -> Vec<Row> {
     pull.rows
         .iter()
         .zip(job.strings())
@@ -225,9 +227,9 @@ fn rows(job: &Job, pull: &Pull) -> Vec<Row> {
             load: row.load,
             load_word: row.load.to_string(),
             mark: svg::inline_mark(if row.load == Load::Fine {
-                gradimen_bench::plan::Verdict::Within
+                Verdict::InSpec
             } else {
-                gradimen_bench::plan::Verdict::Above
+                Verdict::TooHigh
             }),
             change: row.change.map_or(String::new(), words::change),
             core: match (state.spec.construction().is_wound(), row.core_is_estimate) {
@@ -266,7 +268,7 @@ const WISHES: [(&str, &str); 4] = [
 ];
 
 /// Answers a wish in the fields.
-fn proposal(job: &Job, fields: &mut Fields) -> Option<Proposal> {
+fn proposal(job: &Known, fields: &mut Fields) -> Option<Proposal> {
     let wish = fields.text("wish").to_owned();
     let wanted = match wish.as_str() {
         "" => return None,
@@ -279,12 +281,14 @@ fn proposal(job: &Job, fields: &mut Fields) -> Option<Proposal> {
     let strung = match (wish.as_str(), wanted) {
         ("keep_feel", _) => {
             let aim = tell::strung(job, fields)?;
-            strings::set_for(job, &aim.tuning, Wish::KeepFeel)
+            pulls::set_for(job, &aim.tuning, TensionGoal::KeepFeel)
         }
-        ("set_total", Some(wanted)) => strings::set_for(job, job.tuning(), Wish::Total(wanted)),
-        ("set_each", Some(wanted)) => strings::set_for(job, job.tuning(), Wish::Even(wanted)),
+        ("set_total", Some(wanted)) => {
+            pulls::set_for(job, job.tuning(), TensionGoal::Total(wanted))
+        }
+        ("set_each", Some(wanted)) => pulls::set_for(job, job.tuning(), TensionGoal::Even(wanted)),
         ("tuning_total", Some(wanted)) => {
-            strings::tuning_for(job, wanted).map(|(tuning, _)| Strung {
+            pulls::tuning_for(job, wanted).map(|(tuning, _)| Strung {
                 tuning,
                 ..job.strung()
             })
@@ -293,7 +297,7 @@ fn proposal(job: &Job, fields: &mut Fields) -> Option<Proposal> {
     };
     let strung = fields.keep("pull", strung)?;
     let there = trial(job, &strung, fields)?;
-    let pull = strings::pull(&there);
+    let pull = pulls::pull(&there);
     let gauges: Vec<String> = strung.set.iter().map(set::gauge_text).collect();
     let mut send = Fields::default();
     set::fill(&mut send, &strung);

@@ -2,41 +2,53 @@
 
 mod setup;
 
-use gradimen_bench::event::{Against, Event, Gap, Stage, Strung, Tuner};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::TUNERS;
-use gradimen_bench::record::Weighing;
-use gradimen_bench::what_if::Change;
-use gradimen_core::quantity::Turns;
+use crate::vocabulary::*;
 use gradimen_core::units::{parse_cents, parse_mass, parse_turns};
 
-use crate::forms::{Fields, change, heights, job as job_form, limits, set};
+use crate::forms::{Fields, change, heights, job as job_form, set};
 
-/// The events a form tells of; what is wrong is marked in its fields.
-pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
+/// The events a form records; what is wrong is marked in its fields. A reading that was asked about is confirmed by
+/// `sure`, and one that is to count in place of those before it says so by `replace`.
+pub(crate) fn events(job: &Known, fields: &mut Fields) -> Option<Vec<Event>> {
+    let events = recorded(job, fields)?;
+    let sure = fields.text("sure") == "yes";
+    let replace = fields.ticked("replace");
+    let event = |event: Event| match (sure, replace) {
+        (true, true) => event.confirmed().replacing(),
+        (true, false) => event.confirmed(),
+        (false, true) => event.replacing(),
+        (false, false) => event,
+    };
+    Some(events.into_iter().map(event).collect())
+}
+
+fn recorded(job: &Known, fields: &mut Fields) -> Option<Vec<Event>> {
     let strings = job.instrument().strings;
     match fields.text("what").to_owned().as_str() {
-        "undo" => one(job.undo(), fields, "there is nothing to take back"),
-        "redo" => one(job.redo(), fields, "there is nothing to put again"),
+        "undo" => one(job.undo(), fields, "there is nothing to undo"),
+        "redo" => one(job.redo(), fields, "there is nothing to redo"),
         "read" => {
             let string = fields.number("string", "a string", 1, strings);
             let fret = fields.number("fret", "a fret", 1, job.instrument().frets);
-            let against = Against::from_key(fields.text("against")).unwrap_or(Against::Harmonic);
-            let kept = fields.text("sure") == "yes";
+            let against =
+                Reference::from_key(fields.text("against")).unwrap_or(Reference::Harmonic);
             let read = parse_cents(fields.text("cents"));
             let readings = fields.keep("cents", read);
             let (string, fret) = (string?, fret?);
             // A harmonic is compared at the twelfth; elsewhere the open string is what is in tune.
-            let against = if fret == 12 { against } else { Against::Open };
+            let against = if fret == 12 { against } else { Reference::Open };
             Some(
                 readings?
                     .into_iter()
-                    .map(|cents| Event::IntonationRead {
-                        string,
-                        fret,
-                        cents: cents.value(),
-                        against,
-                        kept,
+                    .map(|cents| {
+                        Event::read(
+                            Place::Intonation { string, fret },
+                            Reading::Note {
+                                cents: cents.value(),
+                                against,
+                                resolution_cents: None,
+                            },
+                        )
                     })
                     .collect(),
             )
@@ -47,87 +59,109 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
             let turns = fields.keep("turns", read);
             let away = fields.text("way") != "toward";
             let turns = turns.map(|turns| if away { turns } else { -turns });
-            Some(vec![Event::SaddleMoved {
-                string: string?,
-                turns: turns?.value(),
+            Some(vec![Event::Adjusted {
+                adjuster: Adjuster::SaddleDrive { string: string? },
+                amount: Amount::Turns {
+                    turns: turns?.value(),
+                },
             }])
         }
-        "stuck" => on_string(fields, strings, |string| Event::ScrewStuck { string }),
-        // It turns after all: a move of nothing says so and keeps the record.
-        "loose" => on_string(fields, strings, |string| Event::SaddleMoved {
-            string,
-            turns: Turns::ZERO.value(),
+        "stuck" => on_string(fields, strings, |string| Event::Ended {
+            adjuster: Adjuster::SaddleDrive { string },
+            how: End::Stuck,
         }),
-        "round" => on_string(fields, strings, |string| Event::SaddleTurnedRound {
-            string,
+        "loose" => on_string(fields, strings, |string| Event::Ended {
+            adjuster: Adjuster::SaddleDrive { string },
+            how: End::Free,
+        }),
+        "round" => on_string(fields, strings, |string| Event::Adjusted {
+            adjuster: Adjuster::SaddleDrive { string },
+            amount: Amount::Reversed,
         }),
         "prefer" => {
             let alone = fields.text("alone") == "yes";
-            on_string(fields, strings, |string| Event::Preferred { string, alone })
+            on_string(fields, strings, |string| Event::Targeted {
+                wanted: Wanted::SharedSaddle { string, alone },
+            })
         }
         "bridge" => {
             let by = fields.exact("bridge_move", &limits::BRIDGE_MOVE)?;
-            Some(vec![Event::BridgeMoved { by }])
+            Some(vec![Event::Adjusted {
+                adjuster: Adjuster::Bridge,
+                amount: Amount::Distance { distance: by },
+            }])
         }
         "tuner" => tuner(fields),
         "scale" => {
             let string = fields.number("string", "a string", 1, strings);
             let nut_to_twelfth = fields.length("nut_to_twelfth", &limits::NUT_TO_TWELFTH);
-            Some(vec![Event::ScaleMeasured {
-                string: string?,
-                nut_to_twelfth: nut_to_twelfth?,
-            }])
+            Some(vec![Event::read(
+                Place::Scale { string: string? },
+                Reading::Length {
+                    length: nut_to_twelfth?,
+                },
+            )])
         }
         "place" => {
             let string = fields.number("string", "a string", 1, strings);
             let twelfth_to_saddle = fields.length("twelfth_to_saddle", &limits::TWELFTH_TO_SADDLE);
-            Some(vec![Event::SaddleMeasured {
-                string: string?,
-                twelfth_to_saddle: twelfth_to_saddle?,
-            }])
+            Some(vec![Event::read(
+                Place::Saddle { string: string? },
+                Reading::Length {
+                    length: twelfth_to_saddle?,
+                },
+            )])
         }
         "room" => {
             let string = fields.number("string", "a string", 1, strings);
             let behind = fields.length("room", &limits::ROOM);
-            Some(vec![Event::RoomMeasured {
-                string: string?,
-                behind: behind?,
-            }])
+            Some(vec![Event::read(
+                Place::Room { string: string? },
+                Reading::Length { length: behind? },
+            )])
         }
         "core" => {
             let string = fields.number("string", "a string", 1, strings);
             let core = fields.exact("core", &limits::CORE);
-            Some(vec![Event::CoreMeasured {
-                string: string?,
-                core: core?,
-            }])
+            Some(vec![Event::read(
+                Place::Core { string: string? },
+                Reading::Length { length: core? },
+            )])
         }
         "weigh" => {
             let string = fields.number("string", "a string", 1, strings);
             let length = fields.exact("cut_off", &limits::CUT_OFF);
             let read = parse_mass(fields.text("mass"));
             let mass = fields.keep("mass", read);
-            Some(vec![Event::CutOffWeighed {
-                string: string?,
-                weighing: Weighing {
-                    length: length?,
-                    grams: mass?.grams(),
+            Some(vec![Event::read(
+                Place::CutOff { string: string? },
+                Reading::Weighed {
+                    weighing: Weighing {
+                        length: length?,
+                        grams: mass?.grams(),
+                    },
                 },
-            }])
+            )])
         }
-        "strung" => strung(job, fields).map(|strung| vec![Event::Strung { strung }]),
+        "strung" => strung(job, fields).map(|strung| vec![Event::Restrung { strung }]),
         "adopt" => adopt(job, fields),
         "aged" => {
             let old = fields.text("old") == "yes";
-            Some(vec![Event::StringsAged { old }])
+            Some(vec![Event::Observed {
+                what: Observation::Strings { old },
+            }])
         }
         "player" => {
             let player = job_form::read_player(fields)?;
-            Some(vec![Event::PlayerChanged { player }])
+            Some(vec![Event::Targeted {
+                wanted: Wanted::Player { player },
+            }])
         }
         "heights" => {
             let heights = heights::read(fields)?;
-            Some(vec![Event::HeightsGiven { heights }])
+            Some(vec![Event::Observed {
+                what: Observation::AsItCame { heights },
+            }])
         }
         "note" => {
             let text = fields.text("text").to_owned();
@@ -140,7 +174,7 @@ pub(crate) fn events(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
         "stage" => {
             let stage = Stage::from_key(fields.text("stage")).ok_or("choose where the job stands");
             let stage = fields.keep("stage", stage)?;
-            Some(vec![Event::StageSet { stage }])
+            Some(vec![Event::Staged { stage }])
         }
         other => {
             if let Some(told) = setup::event(job, fields) {
@@ -167,12 +201,12 @@ fn on_string(fields: &mut Fields, strings: u8, event: impl Fn(u8) -> Event) -> O
 }
 
 /// The set and tuning in the fields, against what is on.
-pub(crate) fn strung(job: &Job, fields: &mut Fields) -> Option<Strung> {
+pub(crate) fn strung(job: &Known, fields: &mut Fields) -> Option<Strung> {
     set::read(fields, job.instrument().strings, Some(&job.strung()))
 }
 
 /// A what-if sheet made so: everything it named, in one go.
-fn adopt(job: &Job, fields: &mut Fields) -> Option<Vec<Event>> {
+fn adopt(job: &Known, fields: &mut Fields) -> Option<Vec<Event>> {
     let strung = strung(job, fields);
     let change = change::read(job, fields);
     let change = Change {
@@ -200,10 +234,12 @@ fn tuner(fields: &mut Fields) -> Option<Vec<Event>> {
             ("own".to_owned(), resolution)
         }
     };
-    Some(vec![Event::TunerChosen {
-        tuner: Tuner {
-            name,
-            resolution_cents: resolution,
+    Some(vec![Event::Observed {
+        what: Observation::Tuner {
+            tuner: Tuner {
+                name,
+                resolution_cents: resolution,
+            },
         },
     }])
 }
@@ -243,29 +279,18 @@ pub(crate) fn main_field(what: &str) -> &'static str {
 /// The fields of the same form for a reading as it would be without a slip.
 pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, String)> {
     let mut changed: Vec<(&str, String)> = Vec::new();
-    match event {
-        Event::IntonationRead { string, cents, .. } => {
+    if let Event::Read { place, value, .. } = event {
+        if let Some(string) = place.string() {
             changed.push(("string", string.to_string()));
-            changed.push(("cents", cents.to_string()));
         }
-        Event::NutRead { string, gap, .. } => {
-            changed.push(("string", string.to_string()));
-            changed.push(("gap", gap.written.clone()));
-        }
-        Event::ActionRead {
-            string, fret, gap, ..
-        } => {
-            changed.push(("string", string.to_string()));
+        if let Place::Action { fret, .. } = place {
             changed.push(("fret", fret.to_string()));
-            changed.push(("gap", gap.written.clone()));
         }
-        Event::PickupRead { gap, .. }
-        | Event::BalanceRead { gap: Some(gap), .. }
-        | Event::ReliefRead {
-            seen: Gap::Open { gap },
-            ..
-        } => changed.push(("gap", gap.written.clone())),
-        _ => {}
+        match value {
+            Reading::Note { cents, .. } => changed.push(("cents", cents.to_string())),
+            Reading::Length { length } => changed.push(("gap", length.written.clone())),
+            _ => {}
+        }
     }
     fields
         .all()

@@ -1,21 +1,14 @@
 //! The what-if sheet: today beside what another set, tuning or hand would make of it.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::balance::BalancePlan;
-use gradimen_bench::event::{BalanceSchool, Hand, Strung, Tuning};
-use gradimen_bench::hardware::VibratoKind;
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::{sets, tunings};
-use gradimen_bench::record::StringRecord;
-use gradimen_bench::strings::{self, Wish};
-use gradimen_bench::what_if::{Change, Cost, PINCHES, Pair, StringChange, WhatIf};
 use gradimen_core::quantity::Length;
 use gradimen_core::tension::Load;
 use gradimen_core::units::{parse_frequency, print};
 
-use super::job::{Frame, View};
+use super::layout::{JobLayout, View};
 use super::{Choice, Head};
-use crate::forms::{Fields, change, limits, set};
+use crate::forms::{Fields, change, set};
 use crate::{filters, words};
 
 struct Line {
@@ -40,7 +33,7 @@ struct Line {
 #[template(path = "what_if.html")]
 pub(crate) struct Sheet {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     headline: String,
     tunings: Vec<Choice>,
@@ -63,7 +56,7 @@ pub(crate) struct Sheet {
     fret: u8,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Sheet {
     let mut fields = view.fields.clone();
     fields.suggest("a4", job.tuning().a4_hz.to_string());
     let wanted = wanted(job, &mut fields);
@@ -76,7 +69,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         (_, None) => Err("one of the fields cannot be read".to_owned()),
         (Ok(strung), Some(change)) => {
             let change = Change { strung, ..change };
-            WhatIf::of(job, &change)
+            WhatIf::of(job, plan, &change)
                 .map(|found| (found, change.strung))
                 .map_err(|error| error.to_string())
         }
@@ -92,7 +85,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         .collect();
     let sets = [
         ("", "as it is"),
-        ("keep_feel", "gauges that keep today's pull"),
+        ("keep_feel", "gauges that keep today's tension"),
     ]
     .into_iter()
     .map(|(value, label)| Choice::of(value, label, chosen("usual_set", value)))
@@ -102,16 +95,14 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
             .map(|usual| Choice::of(usual.name, usual.name, chosen("usual_set", usual.name))),
     )
     .collect();
-    let hands = Hand::ALL
-        .into_iter()
-        .map(|hand| Choice::of(hand.key(), hand.key(), hand == player.hand))
+    let hands = Touch::all()
+        .map(|hand| Choice::of(hand.key(), hand.key(), hand == player.touch))
         .collect();
     let balance = BalancePlan::of(job);
     let school = fields.text("school").to_owned();
     let schools = std::iter::once(Choice::of("", "as it is", school.is_empty()))
         .chain(
-            BalanceSchool::ALL
-                .into_iter()
+            BalanceSchool::all()
                 .map(|known| Choice::of(known.key(), known.name(), known.key() == school)),
         )
         .collect();
@@ -136,7 +127,7 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         springs,
         now: [
             format!("Relief, else {}", targets.relief.written),
-            format!("Height treble, else {}", targets.action_treble.written),
+            format!("Action treble, else {}", targets.action_treble.written),
             format!("Bass, else {}", targets.action_bass.written),
         ],
         cannot: String::new(),
@@ -157,14 +148,14 @@ pub(crate) fn station(frame: Frame, job: &Job, view: &View) -> Sheet {
         fields,
     };
     match worked {
-        Ok((found, strung)) => fill(&mut sheet, &found, &strung),
+        Ok((found, strung)) => fill(&mut sheet, job, &found, &strung),
         Err(error) => sheet.refused = error,
     }
     sheet
 }
 
 /// The set and tuning that are asked about.
-fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
+fn wanted(job: &Known, fields: &mut Fields) -> Result<Strung, String> {
     let on = job.strung();
     let kind = (job.instrument().kind, job.instrument().strings);
     let a4 = parse_frequency(fields.text("a4")).map_err(|error| error.to_string());
@@ -193,11 +184,12 @@ fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
         let scale = fields
             .exact("feel_scale", &limits::SCALE)
             .ok_or("the scale whose feel is wanted cannot be read")?;
-        return strings::set_for(job, &tuning, Wish::FeelOf(scale.middle()))
+        return pulls::set_for(job, &tuning, TensionGoal::FeelOf(scale.middle()))
             .map_err(|error| error.to_string());
     }
     if fields.text("usual_set") == "keep_feel" {
-        return strings::set_for(job, &tuning, Wish::KeepFeel).map_err(|error| error.to_string());
+        return pulls::set_for(job, &tuning, TensionGoal::KeepFeel)
+            .map_err(|error| error.to_string());
     }
     Ok(Strung {
         set: usual.map_or(on.set, |usual| usual.strings),
@@ -206,7 +198,7 @@ fn wanted(job: &Job, fields: &mut Fields) -> Result<Strung, String> {
 }
 
 /// Free gauges, string 1 first: `10 13 17 26w 36w 46w`.
-fn gauges(job: &Job, text: &str) -> Result<Vec<StringRecord>, String> {
+fn gauges(job: &Known, text: &str) -> Result<Vec<StringEntry>, String> {
     let strings = usize::from(job.instrument().strings);
     let parts: Vec<&str> = text
         .split([' ', ';'])
@@ -229,16 +221,16 @@ fn gauges(job: &Job, text: &str) -> Result<Vec<StringRecord>, String> {
         .collect()
 }
 
-fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung) {
+fn fill(sheet: &mut Sheet, job: &Known, found: &WhatIf, strung: &Strung) {
     let change = found.total.1 - found.total.0;
     sheet.changed = !found.events.is_empty();
     sheet.headline = if !sheet.changed {
         "What if? Choose a change".to_owned()
     } else if found.costs.is_empty() {
-        format!("{} N in all, and nothing to turn", words::change(change))
+        format!("{} N, and nothing to adjust", words::change(change))
     } else {
         format!(
-            "{} N in all, {} moves",
+            "{} N, {} adjustments",
             words::change(change),
             found.costs.len()
         )
@@ -271,7 +263,7 @@ fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung) {
             )
         })
         .collect();
-    sheet.costs = found.costs.iter().map(cost).collect();
+    sheet.costs = found.costs.iter().map(|on| cost(job, on)).collect();
     let mut send = Fields::default();
     set::fill(&mut send, strung);
     sheet.adopt = send
@@ -286,20 +278,20 @@ fn fill(sheet: &mut Sheet, found: &WhatIf, strung: &Strung) {
     sheet.cannot = match found.springs {
         None => String::new(),
         Some((on, Some(count))) => {
-            format!("{on} springs cannot hold this where it is wanted: {count} could.")
+            format!("{on} springs cannot hold this at its target: {count} could.")
         }
         Some((1, None)) => {
-            "This spring cannot hold it where it is wanted: a stiffer or a softer one.".to_owned()
+            "This spring cannot hold it at its target: a stiffer or a softer one.".to_owned()
         }
         Some((on, None)) => format!(
-            "{on} springs cannot hold this where it is wanted, and no number of the same can: stiffer springs, or lighter strings."
+            "{on} springs cannot hold this at its target, and no number of the same can: stiffer springs, or lighter strings."
         ),
     };
 }
 
 fn then(pair: &Pair) -> String {
     format!(
-        "{} mm, then {} \u{b1} {}, wanted {}",
+        "{} mm, then {} \u{b1} {}, target {}",
         words::mm(pair.before, 2),
         words::mm(pair.after.value, 2),
         words::mm(pair.after.sigma, 2),
@@ -311,7 +303,7 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
     let gauge = strung
         .set
         .get(usize::from(change.string - 1))
-        .map_or(String::new(), gradimen_bench::record::StringRecord::label);
+        .map_or(String::new(), StringEntry::label);
     let arrow = |before: Length, after: Length, decimals| {
         format!(
             "{}, {}",
@@ -336,7 +328,7 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
         stress: format!("{:.0} %", change.stress * 100.0),
         stress_out: change.load != Load::Fine,
         slot: if change.thicker > PINCHES {
-            format!("pinches, +{}", print::thou(change.thicker))
+            format!("binds, slot {} too narrow", print::thou(change.thicker))
         } else if change.thicker < -PINCHES {
             format!("loose, {}", print::thou(change.thicker.abs()))
         } else {
@@ -358,49 +350,42 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
     }
 }
 
-fn cost(cost: &Cost) -> (String, String, String) {
+fn cost(job: &Known, cost: &Cost) -> (String, String, String) {
+    let record = job.instrument().bridge.vibrato.as_ref();
+    let vibrato = record
+        .map(|record| record.kind)
+        .filter(|_| matches!(cost.adjuster, Adjuster::Claw | Adjuster::Seat));
     let more = cost.distance > Length::ZERO;
-    let vibrato = [
-        VibratoKind::BodySprings,
-        VibratoKind::TailSpring,
-        VibratoKind::ArmSpring,
-    ]
-    .into_iter()
-    .find(|kind| kind.adjuster() == cost.adjuster);
-    let way = match (cost.adjuster.as_str(), more) {
-        _ if vibrato.is_some() => {
+    let way = match (cost.adjuster, more) {
+        (Adjuster::Claw | Adjuster::Seat, more) => {
             let (stronger, weaker) = vibrato.unwrap_or_default().ways();
             if more { stronger } else { weaker }
         }
-        ("rod", true) => "looser",
-        ("rod", false) => "tighter",
-        (adjuster, back) if adjuster.starts_with("saddle") => {
-            if back {
-                "back"
-            } else {
-                "forward"
-            }
-        }
-        (adjuster, _) if adjuster.starts_with("nut") => "filed",
+        (Adjuster::TrussRod, true) => "looser",
+        (Adjuster::TrussRod, false) => "tighter",
+        (Adjuster::SaddleDrive { .. }, true) => "back",
+        (Adjuster::SaddleDrive { .. }, false) => "forward",
+        (Adjuster::NutSlots { .. }, _) => "filed",
         (_, true) => "up",
         (_, false) => "down",
     };
-    (
-        cost.adjuster.clone(),
-        match cost.turns {
-            Some(washers) if vibrato == Some(VibratoKind::ArmSpring) => {
-                format!("{:.0} {way}", washers.abs().value())
-            }
-            Some(turns) => format!(
-                "{way}, {}",
-                words::turns(gradimen_core::units::print::rounded_turns(turns))
-            ),
-            None => way.to_owned(),
-        },
-        format!(
-            "{} \u{b1} {} mm",
-            words::mm(cost.distance.abs(), 2),
-            words::mm(cost.sigma, 2)
-        ),
-    )
+    let name = match cost.adjuster {
+        Adjuster::SaddleDrive { .. } => {
+            format!("saddle of string {}", text::list(&cost.strings, " and "))
+        }
+        adjuster => text::moves::adjuster_of(job, adjuster),
+    };
+    let by = match cost.turns {
+        Some(washers) if vibrato == Some(VibratoKind::ArmSpring) => {
+            format!("{:.0} {way}", washers.abs().value())
+        }
+        Some(turns) => format!("{way}, {}", words::turns(print::rounded_turns(turns))),
+        None => way.to_owned(),
+    };
+    let distance = format!(
+        "{} \u{b1} {} mm",
+        words::mm(cost.distance.abs(), 2),
+        words::mm(cost.sigma, 2)
+    );
+    (name, by, distance)
 }

@@ -1,13 +1,11 @@
 //! The whole-job plan: one list for the bench.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::whole::{ExpectedReading, Reading, Station, WholeMove, WholePlan};
 
 use super::Head;
-use super::job::Frame;
-use super::setup::{Found, found, spread};
+use super::layout::JobLayout;
+use super::setup::{FindingView, found, spread};
 use crate::{filters, words};
 
 struct Line {
@@ -23,39 +21,39 @@ struct Line {
 #[template(path = "whole.html")]
 pub(crate) struct Whole {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     headline: String,
     targets: String,
     targets_usual: bool,
     moves: Vec<Line>,
     waiting: Vec<(&'static str, String)>,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan) -> Whole {
-    let whole = WholePlan::of(job, plan);
-    let targets = &plan.setup.targets;
-    let headline = match (whole.moves.len(), whole.waiting.len()) {
-        (0, 0) => "Everything is right".to_owned(),
-        (0, _) => "Readings first".to_owned(),
-        (1, _) => "One move in all".to_owned(),
-        (count, _) => format!("{count} moves in all"),
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan) -> Whole {
+    let whole = JobPlan::of(job, plan);
+    let targets = &plan.targets;
+    let headline = match (whole.moves.len(), whole.pending.len()) {
+        (0, 0) => "Everything is in spec".to_owned(),
+        (0, _) => "Measure first".to_owned(),
+        (1, _) => "1 adjustment".to_owned(),
+        (count, _) => format!("{count} adjustments"),
     };
-    let mut before: Option<Station> = None;
+    let mut before: Option<StationId> = None;
     let moves = whole
         .moves
         .iter()
         .map(|step| {
             let first = before != Some(step.station);
             before = Some(step.station);
-            line(step, first)
+            line(job, step, first)
         })
         .collect();
     Whole {
         head: Head::new(),
         headline,
         targets: format!(
-            "Relief {} ({}) \u{b7} nut {} treble, {} bass \u{b7} height over fret {}: {} treble, {} bass.",
+            "Relief {} ({}) \u{b7} nut {} treble, {} bass \u{b7} action at fret {}: {} treble, {} bass.",
             targets.relief.written,
             targets.relief_span.words(),
             targets.nut_treble.written,
@@ -66,56 +64,43 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan) -> Whole {
         ),
         targets_usual: !job.targets_told(),
         moves,
-        waiting: whole
-            .waiting
+        waiting: text::moves::pending_lines(job, &whole.pending)
             .into_iter()
-            .map(|line| (line.station.key(), line.says))
+            .map(|(station, line)| (station.key(), line))
             .collect(),
         found: found(plan, |_| true),
         frame,
     }
 }
 
-fn line(step: &WholeMove, first: bool) -> Line {
-    let strings: Vec<String> = step.strings.iter().map(u8::to_string).collect();
+fn line(job: &Known, line: &JobMove, first: bool) -> Line {
+    let step = &line.step;
+    let string = line.strings.first();
+    let mut adjuster = text::moves::adjuster_of(job, step.adjuster);
+    if let Adjuster::SaddleDrive { .. } = step.adjuster {
+        adjuster = format!(
+            "saddle screw, string {}",
+            text::list(&line.strings, " and ")
+        );
+    }
     let expect: Vec<String> = step
         .expected
         .iter()
-        .map(|expected| expectation(step.station, expected))
+        .map(|expected| {
+            let place = text::moves::place(job, expected.place);
+            match (expected.value.length(), expected.value.cents()) {
+                (Some(length), _) => format!("{} mm: {place}", spread(length)),
+                (None, Some(cents)) => format!("{} c: {place}", words::estimate(cents)),
+                (None, None) => place,
+            }
+        })
         .collect();
     Line {
         first,
-        station: step.station.key(),
-        query: strings
-            .first()
-            .map_or(String::new(), |string| format!("?string={string}")),
-        adjuster: if strings.is_empty() || step.station == Station::Height {
-            step.adjuster.clone()
-        } else {
-            format!("{}, string {}", step.adjuster, strings.join(" and "))
-        },
-        direction: step.direction.clone(),
+        station: line.station.key(),
+        query: string.map_or_else(String::new, |string| format!("?string={string}")),
+        adjuster,
+        direction: text::moves::whole(job, step),
         expect: expect.join("; "),
-    }
-}
-
-fn expectation(station: Station, expected: &ExpectedReading) -> String {
-    match expected.value {
-        Reading::Gap(gap) if station == Station::Balance => {
-            format!("{} mm under the vibrato, at pitch", spread(gap))
-        }
-        Reading::Gap(gap) if station == Station::Pickups => format!(
-            "{} mm, string {} held at {}",
-            spread(gap),
-            expected.string,
-            expected.fret
-        ),
-        Reading::Gap(gap) => format!(
-            "{} mm over {} on string {}",
-            spread(gap),
-            expected.fret,
-            expected.string
-        ),
-        Reading::Note(note) => format!("{} c on string {}", words::estimate(note), expected.string),
     }
 }

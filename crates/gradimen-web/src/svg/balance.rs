@@ -1,8 +1,7 @@
 //! A vibrato from the side, now and wanted: the plate on its edge with block, springs and claw, or a
 //! tail on its pivot with one spring between its seats.
 
-use gradimen_bench::balance::BalancePlan;
-use gradimen_bench::hardware::VibratoKind;
+use crate::vocabulary::*;
 use gradimen_core::quantity::{Angle, Length};
 
 use super::{Anchor, Drawing};

@@ -1,8 +1,7 @@
 //! The plan view at the intonation station: readings where they are read, and the bridge
 //! magnified lengthwise with the travel of every saddle, where it stands and where it belongs.
 
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::{Action, Plan, SaddlePlan};
+use crate::vocabulary::*;
 use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
 
@@ -34,7 +33,7 @@ impl Zone {
     fn of(plan: &Plan, per_mm: f64) -> Self {
         let mut low = Length::ZERO;
         let mut high = Length::from_mm(6.0);
-        for saddle in &plan.saddles {
+        for saddle in &plan.intonation.saddles {
             let known = &saddle.estimate;
             low = low.min(known.nearest).min(saddle.target.value);
             high = high
@@ -64,7 +63,7 @@ impl Zone {
 
 /// Draws the station. `field` gives the HTML of a string's reading field at the fret in hand.
 pub(crate) fn draw(
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     in_hand: u8,
     fret: u8,
@@ -86,7 +85,10 @@ pub(crate) fn draw(
         let y = lanes.y(string);
         let width = wire_width(state.spec.gauge());
         drawing.wire(width, NUT, BREAK - 9.0, y);
-        let end = plan.saddle_of(string).map_or(Length::ZERO, shown_place);
+        let end = plan
+            .intonation
+            .saddle_of(string)
+            .map_or(Length::ZERO, shown_place);
         drawing.wire(width, BREAK + 9.0, zone.x(end), y);
         drawing.text(
             "strong",
@@ -108,7 +110,7 @@ pub(crate) fn draw(
         );
     }
     staircase(&mut drawing, &lanes, &zone, plan);
-    for saddle in &plan.saddles {
+    for saddle in &plan.intonation.saddles {
         draw_saddle(&mut drawing, &lanes, &zone, saddle);
         let mut ends = saddle.strings();
         if let Some(first) = ends.next() {
@@ -130,16 +132,19 @@ pub(crate) fn draw(
 }
 
 /// The bridge at another station: saddles where they stand, small but true.
-pub(super) fn bridge(drawing: &mut Drawing, lanes: &Lanes, job: &Job, plan: &Plan) {
+pub(super) fn bridge(drawing: &mut Drawing, lanes: &Lanes, job: &Known, plan: &Plan) {
     let zone = Zone::of(plan, lanes.per_mm);
     let (top, bottom) = (lanes.y(1) - 14.0, lanes.y(lanes.count) + 14.0);
     cut(drawing, top, bottom);
     for (string, state) in (1..).zip(job.strings()) {
-        let end = plan.saddle_of(string).map_or(Length::ZERO, shown_place);
+        let end = plan
+            .intonation
+            .saddle_of(string)
+            .map_or(Length::ZERO, shown_place);
         let width = wire_width(state.spec.gauge());
         drawing.wire(width, BREAK + 9.0, zone.x(end), lanes.y(string));
     }
-    for saddle in &plan.saddles {
+    for saddle in &plan.intonation.saddles {
         let known = &saddle.estimate;
         let place = zone.x(shown_place(saddle));
         for string in saddle.strings() {
@@ -219,7 +224,7 @@ fn shown_place(saddle: &SaddlePlan) -> Length {
 /// The places wanted, string by string, as the stairs a technician knows.
 fn staircase(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, plan: &Plan) {
     let mut stairs = Vec::new();
-    for saddle in &plan.saddles {
+    for saddle in &plan.intonation.saddles {
         let x = zone.x(saddle.target.value);
         let (Some(first), Some(last)) = (saddle.strings().next(), saddle.strings().last()) else {
             continue;
@@ -274,22 +279,24 @@ fn draw_saddle(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, saddle: &Saddl
 fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
     let place = || format!("to {} mm", words::mm(saddle.target.value, 1));
     let (class, text) = match &saddle.action {
-        Action::Turn(step) | Action::Start(Some(step)) => {
-            drawing.turn_arrow(step.rotation, MOVES - 8.0, y - 6.0);
-            let text = words::turns(step.turns);
+        Action::Adjust(step) => {
+            if let Some(rotation) = step.rotation {
+                drawing.turn_arrow(rotation, MOVES - 8.0, y - 6.0);
+            }
+            let text = words::turns(step.turns());
             drawing.text("move", (MOVES - 24.0, y), Anchor::End, &text);
             return;
         }
-        Action::Start(None) => ("move", place()),
-        Action::Read(_) => ("", "read again".to_owned()),
+        Action::Measure(_) if saddle.start => ("move", place()),
+        Action::Measure(_) => ("", "measure again".to_owned()),
         Action::Leave => ("small", "leave".to_owned()),
-        Action::Blocked => {
+        Action::Stop(Stop::Stuck) => ("out", "stuck".to_owned()),
+        Action::Stop(_) => {
             let short = saddle
                 .short_by
                 .map_or(String::new(), |by| words::mm(by.abs(), 1));
             ("out", format!("{short} mm short"))
         }
-        Action::Stuck => ("out", "stuck".to_owned()),
     };
     drawing.text(class, (MOVES, y), Anchor::End, &text);
 }

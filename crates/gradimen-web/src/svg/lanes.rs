@@ -1,7 +1,6 @@
 //! The plan view: lanes of strings over the board, seen from above, frets at true scale.
 
-use gradimen_bench::instrument::Instrument;
-use gradimen_bench::job::Job;
+use crate::vocabulary::*;
 use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
 
@@ -75,12 +74,12 @@ impl Lanes {
     }
 
     /// A fret under a string.
-    pub(crate) fn fret_x(&self, job: &Job, string: u8, fret: u8) -> f64 {
+    pub(crate) fn fret_x(&self, job: &Known, string: u8, fret: u8) -> f64 {
         self.x(fret_position(job.speaking_scale(string), fret))
     }
 
     /// Board, frets with their numbers, and the nut.
-    pub(crate) fn board(&self, drawing: &mut Drawing, job: &Job) {
+    pub(crate) fn board(&self, drawing: &mut Drawing, job: &Known) {
         self.board_without_numbers(drawing, job);
         let last = self.count;
         let bottom = self.y(last) + self.pitch * 0.4;
@@ -109,7 +108,7 @@ impl Lanes {
     }
 
     /// Board, frets and nut.
-    pub(crate) fn board_without_numbers(&self, drawing: &mut Drawing, job: &Job) {
+    pub(crate) fn board_without_numbers(&self, drawing: &mut Drawing, job: &Known) {
         let (first, last) = (1, self.count);
         let frets = job.instrument().frets;
         let edge = self.pitch * 0.4;

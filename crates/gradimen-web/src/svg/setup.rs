@@ -1,8 +1,6 @@
 //! The three views at the geometry stations: plan, elevation under it, end view beside that.
 
-use gradimen_bench::event::{ReliefSpan, Side};
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
+use crate::vocabulary::*;
 use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
 
@@ -21,7 +19,7 @@ const LARGE: f64 = 146.0;
 const FIELD: (f64, f64) = (172.0, 44.0);
 const WIDE_FIELD: (f64, f64) = (236.0, 44.0);
 
-fn lanes_of(job: &Job, top: f64) -> Lanes {
+fn lanes_of(job: &Known, top: f64) -> Lanes {
     let longest = (1..=job.instrument().strings)
         .map(|string| job.speaking_scale(string))
         .fold(Length::ZERO, Length::max);
@@ -29,7 +27,7 @@ fn lanes_of(job: &Job, top: f64) -> Lanes {
     Lanes::new(job.instrument(), NUT, top, LAST_FRET - NUT, reach)
 }
 
-fn strings(drawing: &mut Drawing, job: &Job, lanes: &Lanes) {
+fn strings(drawing: &mut Drawing, job: &Known, lanes: &Lanes) {
     for (string, state) in (1..).zip(job.strings()) {
         let y = lanes.y(string);
         drawing.wire(wire_width(state.spec.gauge()), NUT, CUT, y);
@@ -57,7 +55,7 @@ fn strings(drawing: &mut Drawing, job: &Job, lanes: &Lanes) {
 /// The elevation of a string with the end view beside it, from `top` to `bottom`.
 fn elevation(
     drawing: &mut Drawing,
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     lanes: &Lanes,
     string: u8,
@@ -67,7 +65,7 @@ fn elevation(
     let geometry = job.geometry();
     drawing.line("rule", (0.0, top), (super::WIDTH, top));
     let now = geometry.line(string);
-    let later = plan.setup.lines.get(usize::from(string.max(1) - 1));
+    let later = plan.lines.get(usize::from(string.max(1) - 1));
     let view = Elevation {
         tops: geometry.tops(string),
         after: later.copied().unwrap_or(now),
@@ -82,7 +80,7 @@ fn elevation(
 
 /// The relief station: brackets over the span that is read, on both sides of the board.
 pub(crate) fn relief(
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     side: Side,
     span: ReliefSpan,
@@ -153,7 +151,7 @@ pub(crate) fn relief(
 
 /// The nut and the height station: a field on every lane at the fret that is read.
 pub(crate) fn lanes(
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     in_hand: u8,
     fret: u8,
@@ -194,7 +192,7 @@ pub(crate) fn lanes(
 /// The pickups station: from the last fret to the bridge from the side, an outer string held down
 /// over every pickup, and a field where each gap is read.
 pub(crate) fn pickups(
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     in_hand: usize,
     side: Side,
@@ -239,7 +237,7 @@ pub(crate) fn pickups(
             &format!("fret {}", tops.frets()),
         );
         for (index, (known, record)) in plan
-            .setup
+            .pickups
             .pickups
             .iter()
             .zip(&instrument.pickups)
@@ -289,7 +287,7 @@ pub(crate) fn pickups(
 }
 
 /// The clearance map: on every lane, over every held fret, what is left where it comes nearest.
-pub(crate) fn clearance(job: &Job, plan: &gradimen_bench::clearance::ClearancePlan) -> String {
+pub(crate) fn clearance(job: &Known, plan: &ClearancePlan) -> String {
     /// Drawing units per millimetre left.
     const PER_MM: f64 = 110.0;
     let instrument = job.instrument();
@@ -331,15 +329,14 @@ pub(crate) fn clearance(job: &Job, plan: &gradimen_bench::clearance::ClearancePl
 #[cfg(test)]
 mod tests {
     use super::*;
-    use gradimen_bench::clearance::ClearancePlan;
-    use gradimen_bench::document::Document;
 
     /// A job with relief, nut and heights read, from the published examples.
-    fn example() -> (Job, Plan) {
+    fn example() -> (Known, Plan) {
         let text = include_str!("../../../../docs/formats/examples/seven-string-heights.json");
-        let job = Document::parse(text).unwrap().fold().unwrap();
-        let plan = Plan::of(&job);
-        (job, plan)
+        let job = Job::fold(&Document::parse(text).unwrap().events).unwrap();
+        let known = Known::of(std::sync::Arc::new(job)).unwrap();
+        let plan = Plan::of(&known);
+        (known, plan)
     }
 
     #[test]
@@ -365,7 +362,7 @@ mod tests {
     #[test]
     fn relief_stands_in_brackets_on_both_sides() {
         let (job, plan) = example();
-        let span = plan.setup.targets.relief_span;
+        let span = plan.targets.relief_span;
         let drawing = relief(&job, &plan, Side::Bass, span, |side| side.key().to_owned());
         assert_eq!(drawing.matches("class=\"bracket bracket-on\"").count(), 2);
         assert_eq!(drawing.matches("class=\"bracket\"").count(), 2);
@@ -377,7 +374,7 @@ mod tests {
     #[test]
     fn the_map_has_a_bar_for_every_held_fret() {
         let (job, plan) = example();
-        let map = ClearancePlan::of(&job, |string| plan.setup.lines[usize::from(string - 1)]);
+        let map = ClearancePlan::of(&job, |string| plan.lines[usize::from(string - 1)]);
         let drawing = clearance(&job, &map);
         let bars = drawing.matches("class=\"margin\"").count()
             + drawing.matches("class=\"margin-out\"").count();
@@ -388,7 +385,7 @@ mod tests {
     fn pickups_lie_in_the_order_of_the_board() {
         let (job, plan) = example();
         assert!(
-            !plan.setup.pickups.is_empty(),
+            !plan.pickups.pickups.is_empty(),
             "the example has pickups on record"
         );
         let drawing = pickups(&job, &plan, 0, Side::Treble, |index, side| {

@@ -1,8 +1,7 @@
 //! The elevation: neck and string from the side, under the plan on the same axis along the board,
 //! heights exaggerated by a factor that is stated; and the end view of the bridge beside it.
 
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
+use crate::vocabulary::*;
 use gradimen_core::action::StringLine;
 use gradimen_core::neck::{FretTops, Span};
 use gradimen_core::quantity::{Curvature, Length};
@@ -156,7 +155,7 @@ impl Side<'_> {
 /// The bridge from the tail: crowns now and wanted over the arc of the board.
 pub(crate) fn end_view(
     drawing: &mut Drawing,
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     top: f64,
     bottom: f64,
@@ -164,7 +163,7 @@ pub(crate) fn end_view(
 ) {
     const MIDDLE: f64 = 1108.0;
     const HALF: f64 = 120.0;
-    let strings = &plan.setup.height.strings;
+    let strings = &plan.action.strings;
     let widest = strings
         .iter()
         .map(|string| string.crown.2.abs().mm())
@@ -211,7 +210,7 @@ pub(crate) fn end_view(
             &string.string.to_string(),
         );
     }
-    let arc = plan.setup.height.arc.0.map_or_else(String::new, |arc| {
+    let arc = plan.action.arc.0.map_or_else(String::new, |arc| {
         format!(", radius {} mm", words::mm(arc, 0))
     });
     drawing.text(

@@ -1,9 +1,7 @@
 //! The plan view at the strings station: the whole string at true scale, its weight as line
 //! width, its pull as a bar.
 
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Verdict;
-use gradimen_bench::strings::Pull;
+use crate::vocabulary::*;
 use gradimen_core::quantity::{Force, Length};
 use gradimen_core::tension::Load;
 
@@ -22,7 +20,7 @@ const GAUGE: (f64, f64) = (92.0, 40.0);
 
 /// Draws the station. `note` and `gauge` give the HTML of a string's two fields.
 pub(crate) fn draw(
-    job: &Job,
+    job: &Known,
     pull: &Pull,
     note: impl Fn(u8) -> String,
     gauge: impl Fn(u8) -> String,
@@ -71,7 +69,7 @@ pub(crate) fn draw(
         };
         drawing.rect(class, (BARS.0, y - 8.0), (length(row.pull), 16.0), 0.0);
         if row.load != Load::Fine {
-            drawing.mark(Verdict::Above, BARS.1 + 18.0, y);
+            drawing.mark(Verdict::TooHigh, BARS.1 + 18.0, y);
         }
         drawing.text(
             "strong",

@@ -1,9 +1,7 @@
 //! Pickups in one line: `neck 160 mm | middle 98 mm | bridge 44 mm double_coil`.
 
-use gradimen_bench::hardware::{PickupFamily, PickupRecord};
-use gradimen_bench::record::Measured;
-
-use crate::forms::{Fields, limits};
+use crate::forms::Fields;
+use crate::vocabulary::*;
 
 /// Shows them in their fields. The family of the first stands for all that say nothing else.
 pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
@@ -29,7 +27,7 @@ pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
         "pickup_pitch",
         first.map_or("0.7 mm", |pickup| pickup.pitch.written.as_str()),
     );
-    let written = |part: Option<&Option<Measured>>| {
+    let written = |part: Option<&Option<Measurement>>| {
         let measured = part.and_then(Option::as_ref);
         measured.map_or(String::new(), |measured| measured.written.clone())
     };
@@ -50,7 +48,7 @@ pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
 }
 
 /// Reads them back.
-pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
+pub(super) fn read(fields: &mut Fields, now: &[PickupRecord]) -> Option<Vec<PickupRecord>> {
     let text = fields.text("pickups").to_owned();
     let usual =
         PickupFamily::from_key(fields.text("pickup_family")).ok_or("choose a family of pickups");
@@ -70,7 +68,12 @@ pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
         .split('|')
         .map(str::trim)
         .filter(|part| !part.is_empty())
-        .map(|part| one(part, &screws))
+        .map(|part| {
+            let read = one(part, &screws)?;
+            let as_now = now.iter().find(|now| now.name == read.name);
+            let mounting = as_now.and_then(|now| now.mounting);
+            Ok(PickupRecord { mounting, ..read })
+        })
         .collect();
     fields.keep("pickups", read)
 }
@@ -78,15 +81,15 @@ pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
 /// What all pickups of an instrument have in common.
 struct Screws {
     usual: PickupFamily,
-    pitch: Measured,
-    travel: Option<Measured>,
-    pole_pitch: Option<Measured>,
+    pitch: Measurement,
+    travel: Option<Measurement>,
+    pole_pitch: Option<Measurement>,
     clockwise_raises: bool,
 }
 
 fn one(part: &str, screws: &Screws) -> Result<PickupRecord, String> {
     let expected = || {
-        let families: Vec<&str> = PickupFamily::ALL.map(PickupFamily::key).to_vec();
+        let families: Vec<&str> = PickupFamily::all().map(PickupFamily::key).collect();
         format!(
             "read '{part}', expected a name and how far it lies before the scale line: neck 160 mm | bridge 44 mm; a family of its own behind that: {}",
             families.join(", ")
@@ -105,19 +108,18 @@ fn one(part: &str, screws: &Screws) -> Result<PickupRecord, String> {
     Ok(PickupRecord {
         name: name.to_owned(),
         family,
-        before_saddle: Measured::from(&entry),
+        before_saddle: Measurement::from(&entry),
         pitch: screws.pitch.clone(),
         clockwise_raises: screws.clockwise_raises,
         travel: screws.travel.clone(),
         pole_pitch: screws.pole_pitch.clone(),
+        mounting: None,
     })
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use gradimen_bench::instrument::Kind;
-    use gradimen_bench::methods::usual_instrument;
 
     #[test]
     fn a_line_of_pickups_reads_back() {
@@ -129,19 +131,19 @@ mod tests {
             fields.text("pickups"),
             "neck 160 mm | middle 98 mm | bridge 44 mm double_coil"
         );
-        assert_eq!(read(&mut fields), Some(usual.clone()));
+        assert_eq!(read(&mut fields, &[]), Some(usual.clone()));
         for pickup in &mut usual {
-            pickup.travel = Some(Measured::mm(8.0));
-            pickup.pole_pitch = Some(Measured::mm(0.5));
+            pickup.travel = Some(Measurement::mm(8.0));
+            pickup.pole_pitch = Some(Measurement::mm(0.5));
         }
         fill(&mut fields, &usual);
-        assert_eq!(read(&mut fields), Some(usual));
+        assert_eq!(read(&mut fields, &[]), Some(usual));
         fields.set("pole_pitch", "fine");
-        assert_eq!(read(&mut fields), None);
+        assert_eq!(read(&mut fields, &[]), None);
         assert!(!fields.field("pole_pitch").error.is_empty());
         fields.set("pole_pitch", "");
         fields.set("pickups", "");
-        assert_eq!(read(&mut fields), Some(Vec::new()));
+        assert_eq!(read(&mut fields, &[]), Some(Vec::new()));
     }
 
     #[test]
@@ -149,12 +151,12 @@ mod tests {
         let mut fields = Fields::default();
         fill(&mut fields, &[]);
         fields.set("pickups", "neck 6 1/4 in | bridge 1.75\"");
-        let read_back = read(&mut fields).unwrap();
+        let read_back = read(&mut fields, &[]).unwrap();
         assert!((read_back[0].before_saddle.middle().inches() - 6.25).abs() < 1e-9);
         for wrong in ["neck", "neck near", "neck 160 mm single_horse", "neck 2 m"] {
             let mut fields = fields.clone();
             fields.set("pickups", wrong);
-            assert_eq!(read(&mut fields), None, "{wrong}");
+            assert_eq!(read(&mut fields, &[]), None, "{wrong}");
             assert!(
                 fields.field("pickups").error.contains("expected"),
                 "{wrong}"

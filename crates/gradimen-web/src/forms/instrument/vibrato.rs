@@ -1,14 +1,10 @@
 //! The geometry sheet of a vibrato.
 
-use gradimen_bench::hardware::{Bridge, BridgeFamily, VibratoKind, VibratoRecord};
-use gradimen_bench::record::Measured;
+use crate::vocabulary::*;
 use gradimen_core::quantity::Rate;
-use gradimen_core::units::{LengthField, LengthUnit, parse_rate, print};
+use gradimen_core::units::{parse_rate, print};
 
 use crate::forms::Fields;
-
-pub(crate) const PART: LengthField =
-    LengthField::mm("a part of the vibrato", LengthUnit::Millimetre, 0.0, 150.0);
 
 /// The names of the lengths of the sheet.
 const NAMES: [&str; 8] = [
@@ -127,7 +123,16 @@ pub(super) fn read(
     } else {
         fields.number("springs", "one spring", 1, 1)
     };
-    let parts = NAMES.map(|name| -> Option<Measured> { fields.exact(name, &PART) });
+    let parts = NAMES.map(|name| -> Option<Measurement> {
+        fields.exact(
+            name,
+            if name == "claw_pitch" {
+                &limits::CLAW_PITCH
+            } else {
+                &limits::VIBRATO_PART
+            },
+        )
+    });
     let read = parse_rate(fields.text("rate"));
     let rate = fields.keep("rate", read).map(Rate::newtons_per_metre);
     let preload = if claw {
@@ -217,7 +222,7 @@ mod tests {
         // 0.5 kg times 9.80665 over 4.1 mm.
         assert!((sheet.rate_newtons_per_metre - 1195.9).abs() < 0.1);
         assert_eq!(understood("500 g 4.1 mm"), "1196 N/m (6.8 lbf/in)");
-        assert!(understood("soft").contains("expected"));
+        assert!(understood("soft").contains("is not understood"));
     }
 
     #[test]

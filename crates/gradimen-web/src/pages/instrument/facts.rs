@@ -1,8 +1,6 @@
 //! A record as lines to read and to compare.
 
-use gradimen_bench::hardware::{PickupRecord, VibratoRecord};
-use gradimen_bench::instrument::{Instrument, NeckRecord};
-use gradimen_bench::record::Measured;
+use crate::vocabulary::*;
 use gradimen_core::quantity::Rate;
 use gradimen_core::units::print;
 
@@ -35,8 +33,8 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
         )
     };
     let clockwise = match screws.clockwise {
-        gradimen_bench::hardware::SaddleWay::Away => "away from the neck",
-        gradimen_bench::hardware::SaddleWay::Toward => "toward the neck",
+        SaddleWay::Away => "away from the neck",
+        SaddleWay::Toward => "toward the neck",
     };
     let fact = |name, value| Fact { name, value };
     vec![
@@ -158,7 +156,7 @@ fn neck(neck: &NeckRecord) -> String {
 }
 
 fn pickups(pickups: &[PickupRecord]) -> String {
-    let perhaps = |name: &str, measured: Option<&Measured>| {
+    let perhaps = |name: &str, measured: Option<&Measurement>| {
         measured.map_or(String::new(), |measured| {
             format!(", {name} {}", print::mm(measured.middle()))
         })
@@ -197,7 +195,7 @@ fn vibrato(sheet: &VibratoRecord) -> String {
             }
         ),
     };
-    let mm = |part: &Measured| print::mm(part.middle());
+    let mm = |part: &Measurement| print::mm(part.middle());
     format!(
         "{springs}, {} free, coils part at {} N, {} long; strings {} behind and {} above, springs on {}; gap {} level at {}; adjuster {}",
         mm(&sheet.spring_free),
@@ -215,9 +213,6 @@ fn vibrato(sheet: &VibratoRecord) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use gradimen_bench::hardware::{Bridge, BridgeFamily};
-    use gradimen_bench::instrument::Kind;
-    use gradimen_bench::methods::usual_instrument;
 
     /// The lines that differ between two records.
     fn differ(change: impl FnOnce(&mut Instrument)) -> Vec<&'static str> {
@@ -244,7 +239,7 @@ mod tests {
         assert_eq!(differ(|record| record.bridge.vibrato = None), ["vibrato"]);
         assert_eq!(differ(|record| record.neck.joint_fret = 15), ["neck"]);
         let poles = |record: &mut Instrument| {
-            record.pickups[0].pole_pitch = Some(Measured::mm(0.5));
+            record.pickups[0].pole_pitch = Some(Measurement::mm(0.5));
         };
         assert_eq!(differ(poles), ["pickups"]);
         assert_eq!(differ(|record| record.frets = 21), ["frets"]);

@@ -1,7 +1,6 @@
 //! The saddle in hand in words: the big sentence, what to expect, and the sum behind it.
 
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::{Action, Move, Plan, SaddlePlan};
+use crate::vocabulary::*;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
@@ -25,7 +24,7 @@ pub(super) struct InHand {
     pub(super) turn_round: Option<String>,
 }
 
-pub(super) fn in_hand(job: &Job, plan: &Plan, string: u8) -> InHand {
+pub(super) fn in_hand(job: &Known, plan: &Plan, string: u8) -> InHand {
     let note = job
         .string_state(string)
         .map_or(String::new(), |state| state.pitch.note().to_string());
@@ -44,7 +43,7 @@ pub(super) fn in_hand(job: &Job, plan: &Plan, string: u8) -> InHand {
         shared: Vec::new(),
         turn_round: None,
     };
-    let Some(saddle) = plan.saddle_of(string) else {
+    let Some(saddle) = plan.intonation.saddle_of(string) else {
         hand.big = vec!["The model has no answer for this string".to_owned()];
         return hand;
     };
@@ -67,11 +66,12 @@ pub(super) fn in_hand(job: &Job, plan: &Plan, string: u8) -> InHand {
         hand.shared = shared(job, saddle);
     }
     let gain = job.instrument().bridge.intonation.turn_round;
-    if matches!(saddle.action, Action::Blocked) && gain > Length::ZERO {
+    if matches!(saddle.action, Action::Stop(Stop::OutOfTravel { .. })) && gain > Length::ZERO {
         hand.turn_round = Some(print::mm(gain));
     }
     describe(job, plan, saddle, index, &note, &mut hand);
     let next = plan
+        .intonation
         .next_string()
         .filter(|next| saddle.strings().all(|on| on != *next));
     hand.next = next.map(|next| {
@@ -97,7 +97,7 @@ fn sharpness(saddle: &SaddlePlan, index: usize) -> String {
 
 /// The big sentence and what stands under it.
 fn describe(
-    job: &Job,
+    job: &Known,
     plan: &Plan,
     saddle: &SaddlePlan,
     index: usize,
@@ -105,16 +105,15 @@ fn describe(
     hand: &mut InHand,
 ) {
     match &saddle.action {
-        Action::Turn(step) | Action::Start(Some(step)) => {
-            let (first, second) = words::big(step);
-            hand.big = vec![first, second];
+        Action::Adjust(step) => {
+            hand.big = text::moves::big(step).to_vec();
             hand.is_move = true;
-            hand.turns = Some(step.turns.value().abs());
+            hand.turns = Some(step.turns().value().abs());
             hand.away = step.distance >= Length::ZERO;
             hand.expect = expectations(job, saddle, step, note);
             hand.why = why(step);
         }
-        Action::Start(None) => {
+        Action::Measure(_) if saddle.start => {
             let rule = job.twelfth_to_saddle(hand.string, saddle.target.value);
             hand.big = vec![
                 format!("Set the saddle {} mm", words::mm(rule, 1)),
@@ -131,10 +130,11 @@ fn describe(
                 travel_sentence(saddle),
             ];
         }
-        Action::Read(strings) => {
+        Action::Measure(places) => {
+            let strings: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
             let read_here = strings.contains(&hand.string);
             hand.big = if read_here {
-                vec!["Retune and read again".to_owned()]
+                vec!["Retune and measure again".to_owned()]
             } else {
                 let others: Vec<String> = strings.iter().map(u8::to_string).collect();
                 vec![format!(
@@ -153,9 +153,9 @@ fn describe(
             }];
         }
         Action::Leave => {
-            let done = plan.intonation_done();
+            let done = plan.intonation.is_done();
             hand.big = vec![if done {
-                "Every saddle is right".to_owned()
+                "Intonation is in spec".to_owned()
             } else {
                 "Leave this saddle".to_owned()
             }];
@@ -168,9 +168,9 @@ fn describe(
                 )
             } else {
                 format!(
-                    "{} cents cannot be told from nothing by this tuner and this hand (\u{b1} {:.1}).",
+                    "{} cents: too small for this tuner to show (\u{b1} {:.1}).",
                     words::estimate(error),
-                    plan.threshold.value()
+                    plan.intonation.threshold.value()
                 )
             }];
             if job.old_strings() {
@@ -178,7 +178,13 @@ fn describe(
                     .push("Provisional: the strings are old.".to_owned());
             }
         }
-        Action::Blocked => {
+        Action::Stop(Stop::Stuck) => {
+            hand.is_out = true;
+            hand.stuck = true;
+            hand.big = vec!["Stop: do not force the screw".to_owned()];
+            hand.expect = vec!["Slacken the string first. If it stays seized or the head is damaged, hand it to a specialist.".to_owned()];
+        }
+        Action::Stop(_) => {
             hand.is_out = true;
             let short = saddle.short_by.unwrap_or(Length::ZERO);
             let end = if short > Length::ZERO {
@@ -187,20 +193,14 @@ fn describe(
                 "front"
             };
             hand.big = vec![
-                format!("{} mm short of room", words::mm(short.abs(), 1)),
+                format!("Out of travel, {} mm short", words::mm(short.abs(), 1)),
                 format!("at the {end} of the saddle"),
             ];
             hand.expect = vec![format!(
-                "It belongs at {} mm; its travel ends at {} mm.",
+                "It should be at {} mm; its travel ends at {} mm.",
                 words::mm(saddle.target.value, 1),
                 words::mm(saddle.nearer_end(), 1)
             )];
-        }
-        Action::Stuck => {
-            hand.is_out = true;
-            hand.stuck = true;
-            hand.big = vec!["Stop: do not force the screw".to_owned()];
-            hand.expect = vec!["Slack the string first. If it stays seized or the head is damaged, hand it to a specialist.".to_owned()];
         }
     }
 }
@@ -220,16 +220,19 @@ fn travel_sentence(saddle: &SaddlePlan) -> String {
     }
 }
 
-fn expectations(job: &Job, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
+fn expectations(job: &Known, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
     let head = job.instrument().bridge.intonation.head.name();
     let expected: Vec<String> = saddle
         .strings()
         .zip(&step.expected)
         .map(|(string, expected)| {
+            let Some(expected) = expected.value.cents() else {
+                return String::new();
+            };
             if saddle.strings().count() > 1 {
-                format!("{} cents on string {string}", words::estimate(*expected))
+                format!("{} cents on string {string}", words::estimate(expected))
             } else {
-                format!("{} cents", words::estimate(*expected))
+                format!("{} cents", words::estimate(expected))
             }
         })
         .collect();
@@ -240,19 +243,28 @@ fn expectations(job: &Job, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<
     };
     vec![
         format!(
-            "Seen from {head}. Slack the string a little, turn, tune up to {note}, read again."
+            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
         ),
         format!("Expect {}.", expected.join(", ")),
         format!(
             "{} mm of travel left behind the saddle after this.{left}",
-            words::mm(step.behind_after.value, 1)
+            words::mm(behind_after(step), 1)
         ),
     ]
 }
 
+fn behind_after(step: &Move) -> Length {
+    match &step.sum {
+        Sum::Saddle(sum) => sum.behind_after.value,
+        _ => Length::ZERO,
+    }
+}
+
 /// Where the numbers come from, term by term.
 fn why(step: &Move) -> Vec<(String, String)> {
-    let why = &step.why;
+    let Sum::Saddle(why) = &step.sum else {
+        return Vec::new();
+    };
     let line = |name: &str, value: String| (name.to_owned(), value);
     let mut lines = Vec::new();
     if let Some(mean) = why.mean {
@@ -271,7 +283,7 @@ fn why(step: &Move) -> Vec<(String, String)> {
         ));
     }
     lines.push(line(
-        "error to take away, from all readings",
+        "error to remove, from all readings",
         format!("{} c", words::estimate(why.error)),
     ));
     lines.push(line(
@@ -300,13 +312,13 @@ fn why(step: &Move) -> Vec<(String, String)> {
         format!(
             "{:.2}, set to an eighth: {}",
             why.turns_exact.value().abs(),
-            words::turns(step.turns)
+            words::turns(step.turns())
         ),
     ));
     lines.push(line(
         "the tuner resolves",
         format!(
-            "{} c; below {:.1} c nothing can be told",
+            "{} c; below {:.1} c is too small for it to show",
             why.resolution.value(),
             why.threshold.value()
         ),
@@ -314,7 +326,7 @@ fn why(step: &Move) -> Vec<(String, String)> {
     lines
 }
 
-fn shared(job: &Job, saddle: &SaddlePlan) -> Vec<Choice> {
+fn shared(job: &Known, saddle: &SaddlePlan) -> Vec<Choice> {
     let mut choices = vec![Choice::of("", "share evenly", saddle.preferred.is_none())];
     for string in saddle.strings() {
         let note = job

@@ -2,22 +2,16 @@
 
 mod next;
 
+use crate::vocabulary::*;
 use next::next;
 
 use askama::Template;
-use gradimen_bench::balance::{BalancePlan, Range};
-use gradimen_bench::event::BalanceSchool;
-use gradimen_bench::findings::SetupFinding;
-use gradimen_bench::hardware::VibratoKind;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Cents;
 use gradimen_core::units::print;
 
-use super::{Found, LaneField, Next, found, next_station, note};
+use super::{FindingView, LaneField, Next, found, next_station, note};
 use crate::forms::Fields;
-use crate::pages::job::{Frame, View};
+use crate::pages::layout::{JobLayout, View};
 use crate::pages::{Choice, Head};
 use crate::{filters, svg, words};
 
@@ -51,7 +45,7 @@ const fn names(kind: VibratoKind) -> Names {
     match kind {
         VibratoKind::BodySprings => Names {
             subject: "Vibrato",
-            under: "under its tail",
+            under: "at the back of the plate",
             up: "pulled up until it is down",
             dive: "dived, tail 5 mm higher",
             caution: "Springs and strings are under load and can fly: glasses on, strings slack before a spring is hooked on or off. Every gap is read at pitch.",
@@ -77,11 +71,11 @@ const fn names(kind: VibratoKind) -> Names {
 #[template(path = "balance.html")]
 pub(crate) struct Balance {
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     next: Next,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
     none: bool,
     claw: bool,
     washers: bool,
@@ -94,10 +88,10 @@ pub(crate) struct Balance {
     facts: Vec<String>,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Balance {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Balance {
     let fields = view.fields.clone();
     let Some(balance) = &plan.balance else {
-        return nothing(frame, plan, fields);
+        return nothing(frame, job, plan, fields);
     };
     let kind = balance.record.kind;
     let names = names(kind);
@@ -109,15 +103,15 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Bala
     Balance {
         head: Head::new(),
         drawing,
-        next: next(plan, balance, names),
+        next: next(job, plan, balance, names),
         found: found(plan, |finding| {
             matches!(
                 finding,
-                SetupFinding::Springs { .. }
-                    | SetupFinding::PulledUp(_)
-                    | SetupFinding::ClawSpent { .. }
-                    | SetupFinding::SpringsAtEnd { .. }
-                    | SetupFinding::RunsAway
+                Finding::Springs { .. }
+                    | Finding::PulledUp(_)
+                    | Finding::ClawSpent { .. }
+                    | Finding::SpringsAtEnd { .. }
+                    | Finding::RunsAway
             )
         }),
         none: false,
@@ -126,8 +120,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Bala
         columns: [names.up, names.dive],
         rows: balance.ranges.iter().map(|range| row(job, range)).collect(),
         hooks: hooks(balance),
-        schools: BalanceSchool::ALL
-            .into_iter()
+        schools: BalanceSchool::all()
             .map(|school| Choice::of(school.key(), school.name(), school == balance.school))
             .collect(),
         springs: (1..=5)
@@ -144,7 +137,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Bala
 }
 
 /// The station of a bridge without a vibrato.
-fn nothing(frame: Frame, plan: &Plan, fields: Fields) -> Balance {
+fn nothing(frame: JobLayout, job: &Known, plan: &Plan, fields: Fields) -> Balance {
     Balance {
         head: Head::new(),
         drawing: String::new(),
@@ -152,7 +145,7 @@ fn nothing(frame: Frame, plan: &Plan, fields: Fields) -> Balance {
             kicker: "Balance".to_owned(),
             big: vec!["Nothing to balance".to_owned()],
             expect: vec!["This bridge has no vibrato on its record.".to_owned()],
-            onward: next_station(plan, Station::Balance),
+            onward: next_station(job, plan, StationId::Balance),
             ..Next::default()
         },
         found: Vec::new(),
@@ -171,7 +164,7 @@ fn nothing(frame: Frame, plan: &Plan, fields: Fields) -> Balance {
     }
 }
 
-fn row(job: &Job, range: &Range) -> Row {
+fn row(job: &Known, range: &Range) -> Row {
     let cents = |value: Cents, decimals| format!("{} c", print::signed(value.value(), decimals));
     Row {
         string: range.string,
@@ -199,7 +192,7 @@ fn hooks(balance: &BalancePlan) -> Vec<HookRow> {
         .collect()
 }
 
-fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) -> String {
+fn field(frame: &JobLayout, balance: &BalancePlan, names: Names, fields: &Fields) -> String {
     let typed = fields.field("gap");
     let here = fields.text("what") == "balance";
     let wrong = here && !typed.error.is_empty();
@@ -220,7 +213,7 @@ fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) ->
         label: format!(
             "Gap {}, at pitch. {} {shown}",
             names.under,
-            balance.verdict.gap_word()
+            text::gap_verdict(balance.verdict)
         ),
         shown,
         value: if wrong { typed.value } else { String::new() },
@@ -237,11 +230,11 @@ fn field(frame: &Frame, balance: &BalancePlan, names: Names, fields: &Fields) ->
 
 fn facts(balance: &BalancePlan) -> Vec<String> {
     let mut facts = vec![format!(
-        "All strings pull {} N; {}. {} is {}, \u{b1} {:.0} %, by {}.",
-        words::newtons(balance.pull),
+        "Total tension {}; {}. {} is {}, \u{b1} {:.0} %, by {}.",
+        text::tension(balance.pull),
         match balance.record.springs {
-            1 => "one spring answers".to_owned(),
-            count => format!("{count} springs answer"),
+            1 => "one spring fitted".to_owned(),
+            count => format!("{count} springs fitted"),
         },
         if balance.record.springs == 1 {
             "It"
@@ -272,7 +265,7 @@ fn facts(balance: &BalancePlan) -> Vec<String> {
     }
     if let Some(broken) = balance.broken {
         facts.push(format!(
-            "When the thickest string breaks the others go {} cents.",
+            "If the lowest string breaks, the others rise {} cents.",
             print::signed(broken.value(), 0)
         ));
     }

@@ -1,20 +1,16 @@
 //! The nut station: the slots.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::findings::SetupFinding;
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::{FILE_MARGIN, NutAction, NutString};
-use gradimen_bench::whole::Station;
 use gradimen_core::units::print;
 
 use super::{
-    Act, Found, LaneField, Next, found, last_read, next_station, note, small, spread,
+    FindingView, FormAction, LaneField, Next, found, last_read, next_station, note, small, spread,
     string_in_hand, typed,
 };
 use crate::forms::Fields;
-use crate::pages::Head;
-use crate::pages::job::{Frame, View};
+use crate::pages::layout::{JobLayout, View};
+use crate::pages::{Choice, Head};
 use crate::{filters, svg, words};
 
 struct Row {
@@ -35,46 +31,45 @@ struct Row {
 #[derive(Template)]
 #[template(path = "nut.html")]
 pub(crate) struct Nut {
+    tools: Vec<Choice>,
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     next: Next,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
     rows: Vec<Row>,
     blades: Vec<String>,
     string: u8,
     held: u8,
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Nut {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Nut {
     let mut fields = view.fields.clone();
-    fields.suggest("nut_treble", plan.setup.targets.nut_treble.written.clone());
-    fields.suggest("nut_bass", plan.setup.targets.nut_bass.written.clone());
-    let string = string_in_hand(&fields, job, plan.setup.nut.next_string());
+    fields.suggest("nut_treble", plan.targets.nut_treble.written.clone());
+    fields.suggest("nut_bass", plan.targets.nut_bass.written.clone());
+    let string = string_in_hand(&fields, job, plan.nut.next_string());
     let frame = frame.with_string(string);
     let held = match fields.text("held") {
         "0" => 0,
         "3" => 3,
-        _ => plan.setup.targets.nut_held,
+        _ => plan.targets.nut_held,
     };
     let drawing = svg::setup::lanes(job, plan, string, 1, |on| {
         field(&frame, plan, &fields, on, held)
     });
     let rows = plan
-        .setup
         .nut
         .strings
         .iter()
         .map(|slot| row(job, slot, string, frame.id, held))
         .collect();
     Nut {
+        tools: super::tools(&frame, &fields, &[Tool::Feeler, Tool::Dial]),
         head: Head::new(),
         drawing,
         next: next(job, plan, string),
-        found: found(plan, |finding| {
-            matches!(finding, SetupFinding::NutTooLow(_))
-        }),
+        found: found(plan, |finding| matches!(finding, Finding::NutTooLow(_))),
         rows,
         blades: super::relief::BLADES
             .iter()
@@ -88,15 +83,18 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Nut 
     }
 }
 
-fn slot_of(plan: &Plan, string: u8) -> Option<&NutString> {
-    plan.setup
-        .nut
-        .strings
+/// Whether the action has to be known before a slot can be judged.
+fn wants_action(places: &[Place]) -> bool {
+    places
         .iter()
-        .find(|slot| slot.string == string)
+        .any(|place| matches!(place, Place::Action { .. }))
 }
 
-fn field(frame: &Frame, plan: &Plan, fields: &Fields, string: u8, held: u8) -> String {
+fn slot_of(plan: &Plan, string: u8) -> Option<&NutString> {
+    plan.nut.strings.iter().find(|slot| slot.string == string)
+}
+
+fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, string: u8, held: u8) -> String {
     let Some(slot) = slot_of(plan, string) else {
         return String::new();
     };
@@ -113,11 +111,15 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, string: u8, held: u8) -> S
         what: "nut",
         id: format!("nut-{string}"),
         lane: string.to_string(),
-        hidden: vec![("string", string.to_string()), ("held", held.to_string())],
+        hidden: vec![
+            ("tool", fields.text("tool").to_owned()),
+            ("string", string.to_string()),
+            ("held", held.to_string()),
+        ],
         mark: svg::inline_mark(slot.quantity.verdict),
         label: format!(
-            "String {string}, gap over fret 1. {} {shown}",
-            slot.quantity.verdict.gap_word()
+            "String {string}, gap at fret 1. {} {shown}",
+            text::gap_verdict(slot.quantity.verdict)
         ),
         shown,
         value,
@@ -128,7 +130,7 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, string: u8, held: u8) -> S
     .html()
 }
 
-fn row(job: &Job, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
+fn row(job: &Known, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
     let quantity = &slot.quantity;
     Row {
         string: slot.string,
@@ -138,15 +140,17 @@ fn row(job: &Job, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
         read: last_read(quantity),
         now: spread(quantity.now),
         mark: svg::inline_mark(quantity.verdict),
-        verdict: quantity.verdict.gap_word(),
+        verdict: text::gap_verdict(quantity.verdict),
         out: quantity.verdict.is_out(),
-        moves: matches!(slot.action, NutAction::File { .. }),
+        moves: slot.action.next_move().is_some(),
         action: match &slot.action {
-            NutAction::Read if quantity.last.is_some() => "read again".to_owned(),
-            NutAction::Read => "read".to_owned(),
-            NutAction::File { total, .. } => format!("file {} mm", words::mm(*total, 2)),
-            NutAction::TooLow { by } => format!("{} mm too low", words::mm(*by, 2)),
-            NutAction::Leave => "leave".to_owned(),
+            Action::Measure(places) if wants_action(places) => "measure action first".to_owned(),
+            Action::Measure(_) if quantity.last.is_some() => "measure again".to_owned(),
+            Action::Measure(_) => "measure".to_owned(),
+            Action::Adjust(_) => format!("file {} mm", words::mm(slot.total, 2)),
+            Action::Stop(Stop::TooLow { by }) => format!("{} mm too low", words::mm(*by, 2)),
+            Action::Stop(_) => "stopped".to_owned(),
+            Action::Leave => "leave".to_owned(),
         },
         first_fret: slot.first_fret(job).map_or(String::new(), |(now, after)| {
             if (now - after).abs().value() < 0.05 {
@@ -158,7 +162,7 @@ fn row(job: &Job, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
     }
 }
 
-fn next(job: &Job, plan: &Plan, string: u8) -> Next {
+fn next(job: &Known, plan: &Plan, string: u8) -> Next {
     let mut next = Next {
         caution: "A slot filed too deep cannot be put back. Small strokes, the file falling toward the tuners, and read again. Glasses on; keep filings off the pickups, they are magnetic.".to_owned(),
         ..Next::default()
@@ -168,46 +172,60 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
         return next;
     };
     next.kicker = format!(
-        "String {string} \u{b7} {} \u{b7} over fret 1 wanted {}",
+        "String {string} \u{b7} {} \u{b7} gap at fret 1, target {}",
         note(job, string),
         small(slot.quantity.target)
     );
     match &slot.action {
-        NutAction::Read => {
+        Action::Measure(places) if wants_action(places) => {
+            next.big = vec![
+                "Measure the action first:".to_owned(),
+                format!("string {string} at fret {}", plan.action.fret),
+            ];
+            next.expect = vec![
+                "Open, the gap at fret 1 hangs on the action. What is filed for a string that only lies too high cannot be put back.".to_owned(),
+            ];
+            next.onward = Some((
+                format!("action?string={string}&focus=action-{string}"),
+                format!("To the action of string {string}"),
+            ));
+        }
+        Action::Measure(_) => {
             next.big = vec![
                 if slot.quantity.last.is_some() {
-                    "Read again over fret 1,"
+                    "Measure again at fret 1,"
                 } else {
-                    "Read the gap over fret 1,"
+                    "Measure the gap at fret 1,"
                 }
                 .to_owned(),
                 format!("string {string}"),
             ];
             next.expect = vec![format!("Expect {} mm.", spread(slot.quantity.now))];
         }
-        NutAction::File { first, total } => {
+        Action::Adjust(step) => {
+            let (first, total) = (step.distance.abs(), slot.total);
             next.is_move = true;
             next.big = vec![
-                format!("File {} mm off slot {string},", words::mm(*first, 2)),
-                "then read again".to_owned(),
+                format!("File {} mm off slot {string},", words::mm(first, 2)),
+                "then measure again".to_owned(),
             ];
             next.expect = vec![
                 format!(
-                    "That is {}. {} in all; the last {} only after reading again.",
-                    print::thou(*first),
-                    small(*total),
+                    "That is {}. {} in all; the last {} only after measuring again.",
+                    print::thou(first),
+                    small(total),
                     print::thou(FILE_MARGIN)
                 ),
                 format!(
-                    "Expect {} mm over fret 1 on the neck and at the heights to come.",
+                    "Expect {} mm at fret 1 once neck and action are set.",
                     words::mm(slot.quantity.after + FILE_MARGIN, 2)
                 ),
             ];
-            if plan.setup.nut.as_one {
+            if plan.nut.as_one {
                 next.expect
                     .push("A locking nut moves as one: take the same off its shims.".to_owned());
             }
-            let strings = if plan.setup.nut.as_one {
+            let strings = if plan.nut.as_one {
                 "all".to_owned()
             } else {
                 string.to_string()
@@ -215,33 +233,33 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
             let line = |name: &str, value: String| (name.to_owned(), value);
             next.why = vec![
                 line(
-                    "over fret 1 now, from all readings",
+                    "at fret 1 now, from all readings",
                     format!("{} mm", spread(slot.quantity.now)),
                 ),
                 line(
-                    "wanted",
+                    "target",
                     format!("{} mm", words::mm(slot.quantity.target, 2)),
                 ),
                 line(
-                    "and when neck and height are right, unfiled",
+                    "once neck and action are set, unfiled",
                     format!(
                         "{} mm",
-                        words::mm(slot.quantity.after + *total * slot.lever(job), 2)
+                        words::mm(slot.quantity.after + total * slot.lever(job), 2)
                     ),
                 ),
                 line(
-                    "of a slot's depth shows over fret 1",
+                    "of a slot's depth shows at fret 1",
                     format!("{:.0} %", slot.lever(job) * 100.0),
                 ),
-                line("depth in all", format!("{} mm", words::mm(*total, 3))),
+                line("depth in all", format!("{} mm", words::mm(total, 3))),
                 line(
                     "left standing in the first pass",
                     format!("{} mm", words::mm(FILE_MARGIN, 2)),
                 ),
             ];
-            next.acts = vec![Act::done(
+            next.acts = vec![FormAction::done(
                 "nut_moved",
-                "Filed, read again",
+                "Filed, measure again",
                 vec![
                     ("string", string.to_string()),
                     ("strings", strings),
@@ -249,20 +267,20 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
                 ],
             )];
         }
-        NutAction::TooLow { by } => {
+        Action::Stop(Stop::TooLow { by }) => {
             next.is_out = true;
             next.big = vec![
                 format!("{} mm too low", words::mm(*by, 2)),
                 "and cannot be filed back".to_owned(),
             ];
         }
-        NutAction::Leave => {
+        Action::Stop(_) => next.is_out = true,
+        Action::Leave => {
             let done = plan
-                .setup
                 .nut
                 .strings
                 .iter()
-                .all(|slot| slot.action == NutAction::Leave);
+                .all(|slot| slot.action == Action::Leave);
             next.big = vec![
                 if done {
                     "Every slot is right"
@@ -272,26 +290,24 @@ fn next(job: &Job, plan: &Plan, string: u8) -> Next {
                 .to_owned(),
             ];
             next.expect = vec![format!(
-                "{} mm now, {} when the plan is done: within {} mm.",
+                "{} mm now, {} after all adjustments: within {} mm.",
                 spread(slot.quantity.now),
                 words::mm(slot.quantity.after, 2),
                 words::mm(slot.quantity.allowed(), 2)
             )];
         }
     }
-    if let Some(other) = plan
-        .setup
-        .nut
-        .next_string()
-        .filter(|other| *other != string)
-    {
+    if next.onward.is_some() {
+        return next;
+    }
+    if let Some(other) = plan.nut.next_string().filter(|other| *other != string) {
         next.onward = Some((
             format!("nut?string={other}&focus=nut-{other}"),
             format!("Next: string {other} {}", note(job, other)),
         ));
     }
     if next.onward.is_none() && !next.is_move {
-        next.onward = next_station(plan, Station::Nut);
+        next.onward = next_station(job, plan, StationId::Nut);
     }
     next
 }

@@ -2,20 +2,18 @@
 
 mod strings;
 
+use crate::vocabulary::*;
 use strings::{LevelRow, PoleLine, across_line, level_row, pole_lines, pole_strings};
 
 use askama::Template;
-use gradimen_bench::event::{HeightEnd, Side};
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::{PickupAction, PickupMove, PickupPlan, PickupSide};
-use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Length;
 
-use super::{Act, LaneField, Next, last_read, next_station, note, sixty_fourths, spread};
+use super::{
+    FormAction, LaneField, Next, expected, last_read, next_station, note, sixty_fourths, spread,
+};
 use crate::forms::Fields;
-use crate::pages::job::{Frame, View};
-use crate::pages::setup::Found;
+use crate::pages::layout::{JobLayout, View};
+use crate::pages::setup::FindingView;
 use crate::pages::{Choice, Head};
 use crate::{filters, svg, words};
 
@@ -37,12 +35,13 @@ struct Row {
 #[derive(Template)]
 #[template(path = "pickups.html")]
 pub(crate) struct Pickups {
+    tools: Vec<Choice>,
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     next: Next,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
     rows: Vec<Row>,
     levels: Vec<LevelRow>,
     across: Vec<String>,
@@ -60,7 +59,7 @@ pub(crate) struct Pickups {
 
 /// The pickup and side in hand: named, or the first that wants something.
 fn in_hand(fields: &Fields, plan: &Plan) -> (usize, Side) {
-    let pickups = &plan.setup.pickups;
+    let pickups = &plan.pickups.pickups;
     let named = fields
         .text("pickup")
         .parse::<usize>()
@@ -73,7 +72,7 @@ fn in_hand(fields: &Fields, plan: &Plan) -> (usize, Side) {
             let side = pickup
                 .sides
                 .iter()
-                .find(|side| side.action != PickupAction::Leave)?;
+                .find(|side| side.action != Action::Leave)?;
             Some((index, side.side))
         })
     };
@@ -84,7 +83,7 @@ fn side_of(pickup: &PickupPlan, side: Side) -> &PickupSide {
     &pickup.sides[usize::from(side == Side::Bass)]
 }
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pickups {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Pickups {
     let fields = view.fields.clone();
     let (pickup, side) = in_hand(&fields, plan);
     let frame = frame
@@ -94,7 +93,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
         field(&frame, plan, &fields, index, at)
     });
     let rows = plan
-        .setup
+        .pickups
         .pickups
         .iter()
         .enumerate()
@@ -110,20 +109,30 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
         })
         .collect();
     Pickups {
+        tools: super::tools(
+            &frame,
+            &fields,
+            &[Tool::Rule64, Tool::Rule32, Tool::RuleHalfMm, Tool::Caliper],
+        ),
         head: Head::new(),
         drawing,
         next: next(job, plan, pickup, side),
         found: found(plan),
         rows,
-        levels: plan.setup.pickups.iter().filter_map(level_row).collect(),
-        across: plan.setup.pickups.iter().filter_map(across_line).collect(),
+        levels: plan.pickups.pickups.iter().filter_map(level_row).collect(),
+        across: plan
+            .pickups
+            .pickups
+            .iter()
+            .filter_map(across_line)
+            .collect(),
         poles: plan
-            .setup
+            .pickups
             .pickups
             .get(pickup)
             .map_or_else(Vec::new, |known| pole_lines(job, known)),
         in_hand: plan
-            .setup
+            .pickups
             .pickups
             .get(pickup)
             .map_or_else(String::new, |known| known.name.clone()),
@@ -132,7 +141,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
             .map(|halves| (f64::from(halves) / 2.0).to_string())
             .collect(),
         names: plan
-            .setup
+            .pickups
             .pickups
             .iter()
             .enumerate()
@@ -148,7 +157,7 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
             })
             .collect(),
         fret: job.instrument().frets,
-        none: plan.setup.pickups.is_empty(),
+        none: plan.pickups.pickups.is_empty(),
         pickup: pickup + 1,
         side: side.key(),
         frame,
@@ -156,9 +165,9 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Pick
     }
 }
 
-fn field(frame: &Frame, plan: &Plan, fields: &Fields, index: usize, side: Side) -> String {
+fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, index: usize, side: Side) -> String {
     let Some(known) = plan
-        .setup
+        .pickups
         .pickups
         .get(index)
         .map(|pickup| side_of(pickup, side))
@@ -189,13 +198,17 @@ fn field(frame: &Frame, plan: &Plan, fields: &Fields, index: usize, side: Side) 
         what: "pickup",
         id: format!("pickup-{lane}"),
         lane: lane.to_string(),
-        hidden: vec![("pickup", number), ("side", side.key().to_owned())],
+        hidden: vec![
+            ("tool", fields.text("tool").to_owned()),
+            ("pickup", number),
+            ("side", side.key().to_owned()),
+        ],
         mark: svg::inline_mark(known.quantity.verdict),
         label: format!(
             "Gap of pickup {}, {} side. {} {shown}",
             index + 1,
             side.key(),
-            known.quantity.verdict.gap_word()
+            text::gap_verdict(known.quantity.verdict)
         ),
         shown,
         value,
@@ -224,109 +237,102 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
             "\u{2013}".to_owned()
         },
         mark: svg::inline_mark(quantity.verdict),
-        verdict: quantity.verdict.gap_word(),
+        verdict: text::gap_verdict(quantity.verdict),
         out: quantity.verdict.is_out(),
         target: words::mm(quantity.target, 2),
         moves: step.is_some(),
         action: match &at.action {
-            PickupAction::Read => "read".to_owned(),
-            PickupAction::Leave => "leave".to_owned(),
-            PickupAction::AtEnd { short_by, .. } => {
+            Action::Measure(_) => "measure".to_owned(),
+            Action::Leave => "leave".to_owned(),
+            Action::Stop(Stop::AtEnd { short_by, .. }) => {
                 format!("at its end, {} mm short", words::mm(*short_by, 1))
             }
-            PickupAction::Turn(step) => {
-                format!("{} \u{b7} {}", way(step), words::turns(step.turns))
+            Action::Adjust(step) => {
+                format!("{} \u{b7} {}", way(step), words::turns(step.turns()))
             }
+            Action::Stop(_) => "stopped".to_owned(),
         },
-        arrow: step.map_or(String::new(), |step| svg::inline_turn_arrow(step.rotation)),
+        arrow: step
+            .and_then(|step| step.rotation)
+            .map_or_else(String::new, svg::inline_turn_arrow),
     }
 }
 
-const fn step_of(at: &PickupSide) -> Option<&PickupMove> {
-    match &at.action {
-        PickupAction::Turn(step) => Some(step),
-        _ => None,
-    }
+fn step_of(at: &PickupSide) -> Option<&Move> {
+    at.action.next_move()
 }
 
-fn way(step: &PickupMove) -> String {
+fn way(step: &Move) -> String {
     format!(
         "{} {} mm",
         if step.distance > Length::ZERO {
-            "nearer"
+            "raise"
         } else {
-            "away"
+            "lower"
         },
         words::mm(step.distance.abs(), 2)
     )
 }
 
-fn found(plan: &Plan) -> Vec<Found> {
-    use gradimen_bench::findings::SetupFinding;
+fn found(plan: &Plan) -> Vec<FindingView> {
     super::found(plan, |finding| {
-        matches!(
-            finding,
-            SetupFinding::TooNear(_) | SetupFinding::PickupSpent { .. }
-        )
+        matches!(finding, Finding::TooNear(_) | Finding::PickupSpent { .. })
     })
 }
 
-fn next(job: &Job, plan: &Plan, pickup: usize, side: Side) -> Next {
+fn next(job: &Known, plan: &Plan, pickup: usize, side: Side) -> Next {
     let mut next = Next {
         caution: "Hold the string down at the last fret. Bridge nearer than neck, treble nearer than bass. Do not force a screw whose foam or spring is fully squeezed: covers crack.".to_owned(),
         ..Next::default()
     };
-    let Some(known) = plan.setup.pickups.get(pickup) else {
+    let Some(known) = plan.pickups.pickups.get(pickup) else {
         next.big = vec!["No pickups on record".to_owned()];
         return next;
     };
     let at = side_of(known, side);
     next.kicker = format!(
-        "The {} pickup, {} side \u{b7} wanted {} mm ({})",
+        "The {} pickup, {} side \u{b7} target {} mm ({})",
         known.name,
         side.key(),
         words::mm(at.quantity.target, 2),
         sixty_fourths(at.quantity.target)
     );
     match &at.action {
-        PickupAction::Read => {
+        Action::Measure(_) => {
             next.big = vec![
-                format!("Hold fret {}, read the gap:", job.instrument().frets),
+                format!("Hold fret {}, measure the gap:", job.instrument().frets),
                 format!("{}, {} side", known.name, side.key()),
             ];
             if at.quantity.last.is_some() {
                 next.expect = vec![format!("Expect {} mm.", spread(at.quantity.now))];
             }
         }
-        PickupAction::Turn(step) => {
+        Action::Adjust(step) => {
             let nearer = step.distance > Length::ZERO;
             next.is_move = true;
             let mut way = way(step);
             if let Some(first) = way.get_mut(..1) {
                 first.make_ascii_uppercase();
             }
-            next.big = vec![
-                format!("{way}:"),
-                format!("{} {}", words::turns(step.turns), step.rotation),
-            ];
+            next.big = vec![format!("{way}:"), words::turning(step)];
             next.expect = vec![format!(
-                "Expect {} mm at the heights to come.",
-                spread(step.expected)
+                "Expect {} mm once the action is set.",
+                expected(step)
             )];
-            next.acts = vec![Act::done(
+            next.acts = vec![FormAction::done(
                 "pickup_turned",
-                "Done, read again",
+                "Done, measure again",
                 vec![
                     ("pickup", (pickup + 1).to_string()),
                     ("side", side.key().to_owned()),
-                    ("turns", step.turns.value().abs().to_string()),
+                    ("turns", step.turns().value().abs().to_string()),
                     ("way", if nearer { "nearer" } else { "away" }.to_owned()),
                 ],
             )];
-            next.acts.push(Act::plain(
+            next.acts.push(FormAction::plain(
                 "pickup_end",
                 if nearer {
-                    "No thread left"
+                    "Out of thread"
                 } else {
                     "Foam is squeezed"
                 },
@@ -342,32 +348,34 @@ fn next(job: &Job, plan: &Plan, pickup: usize, side: Side) -> Next {
                     "gap now, from all readings",
                     format!("{} mm", spread(at.quantity.now)),
                 ),
-                line("wanted", format!("{} mm", words::mm(at.quantity.target, 2))),
+                line("target", format!("{} mm", words::mm(at.quantity.target, 2))),
                 line(
-                    "when the heights are done, untouched",
-                    format!("{} mm", words::mm(step.expected.value + step.distance, 2)),
+                    "once the action is set, untouched",
+                    format!("{} mm", words::mm(at.quantity.after + step.distance, 2)),
                 ),
                 line(
                     "turns",
-                    format!("{}, set to an eighth", words::turns(step.turns)),
+                    format!("{}, set to an eighth", words::turns(step.turns())),
                 ),
             ];
         }
-        PickupAction::AtEnd { end, short_by } => {
+        Action::Stop(Stop::AtEnd { end, short_by, .. }) => {
             next.is_out = true;
             next.big = vec![
-                match end {
-                    HeightEnd::Bottom => "Squeezed: leave it,",
-                    HeightEnd::Top => "No thread left:",
+                if *end == End::Bottom {
+                    "Squeezed: leave it,"
+                } else {
+                    "Out of thread:"
                 }
                 .to_owned(),
                 format!("{} mm short", words::mm(*short_by, 1)),
             ];
         }
-        PickupAction::Leave => {
+        Action::Stop(_) => next.is_out = true,
+        Action::Leave => {
             next.big = vec!["Leave this side".to_owned()];
             next.expect = vec![format!(
-                "{} mm now, {} at the heights to come: within {} mm.",
+                "{} mm now, {} once the action is set: within {} mm.",
                 spread(at.quantity.now),
                 words::mm(at.quantity.after, 2),
                 words::mm(at.quantity.tolerance, 2)
@@ -375,7 +383,7 @@ fn next(job: &Job, plan: &Plan, pickup: usize, side: Side) -> Next {
         }
     }
     if !next.is_move {
-        next.onward = next_station(plan, Station::Pickups);
+        next.onward = next_station(job, plan, StationId::Pickups);
     }
     next
 }

@@ -1,20 +1,13 @@
 //! The relief station: the rod.
 
+use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::event::{RodStop, Side};
-use gradimen_bench::findings::SetupFinding;
-use gradimen_bench::instrument::{Kind, RodAt};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::relief_schools;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::{ReliefAction, RodMove};
-use gradimen_bench::whole::Station;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
-use super::{Act, Found, LaneField, Next, found, next_station, small, spread, typed};
+use super::{FindingView, FormAction, LaneField, Next, found, next_station, small, spread, typed};
 use crate::forms::Fields;
-use crate::pages::job::{Frame, View};
+use crate::pages::layout::{JobLayout, View};
 use crate::pages::{Choice, Head};
 use crate::{filters, svg, words};
 
@@ -30,12 +23,13 @@ struct SchoolLine {
 #[derive(Template)]
 #[template(path = "relief.html")]
 pub(crate) struct Relief {
+    tools: Vec<Choice>,
     head: Head,
-    frame: Frame,
+    frame: JobLayout,
     fields: Fields,
     drawing: String,
     next: Next,
-    found: Vec<Found>,
+    found: Vec<FindingView>,
     schools: Vec<SchoolLine>,
     blades: Vec<String>,
     target_schools: Vec<Choice>,
@@ -49,13 +43,13 @@ pub(super) const BLADES: [&str; 18] = [
     "25",
 ];
 
-pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Relief {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Relief {
     let mut fields = view.fields.clone();
-    fields.suggest("relief", plan.setup.targets.relief.written.clone());
+    fields.suggest("relief", plan.targets.relief.written.clone());
     let side = Side::from_key(fields.text("side")).unwrap_or_else(|| wanting(plan));
     let frame = frame.with_place("side", side.key());
     let schools = relief_schools(job.instrument());
-    let target_span = plan.setup.targets.relief_span;
+    let target_span = plan.targets.relief_span;
     let used = schools
         .iter()
         .find(|school| school.key == fields.text("school"))
@@ -65,14 +59,21 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Reli
         field(&frame, job, plan, &fields, side, school)
     });
     Relief {
+        tools: super::tools(&frame, &fields, &[Tool::Feeler, Tool::Dial, Tool::Caliper]),
         head: Head::new(),
         drawing,
         next: next(job, plan, side),
         found: found(plan, |finding| {
-            matches!(finding, SetupFinding::Neck(_) | SetupFinding::OffLoad)
+            matches!(
+                finding,
+                Finding::Twist { .. }
+                    | Finding::TrebleMore { .. }
+                    | Finding::BackBow
+                    | Finding::RodSpent(_)
+                    | Finding::OffLoad
+            )
         }),
         schools: plan
-            .setup
             .relief
             .schools
             .iter()
@@ -95,12 +96,19 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Reli
             .iter()
             .map(|school| Choice::of(school.key, school.name, school.span == target_span))
             .collect(),
-        stops: RodStop::ALL
+        stops: End::OF_ROD
             .into_iter()
-            .map(|stop| Choice::of(stop.key(), stop.name(), job.rod_stop() == Some(stop)))
+            .map(|stop| {
+                let name = text::events::end(stop);
+                Choice::of(
+                    stop.key(),
+                    name,
+                    job.ended(Adjuster::TrussRod) == Some(stop),
+                )
+            })
             .collect(),
         rod: format!(
-            "{}, key {}",
+            "{}, {}",
             job.instrument().neck.rod.name(),
             job.instrument().neck.rod_at.name()
         ),
@@ -111,28 +119,30 @@ pub(crate) fn station(frame: Frame, job: &Job, plan: &Plan, view: &View) -> Reli
 
 /// The side that wants a reading, or the bass.
 fn wanting(plan: &Plan) -> Side {
-    match &plan.setup.relief.action {
-        ReliefAction::Read(sides) => sides.first().copied().unwrap_or(Side::Bass),
+    match &plan.relief.action {
+        Action::Measure(places) => sides_of(places).first().copied().unwrap_or(Side::Bass),
         _ => Side::Bass,
     }
 }
 
-fn index(side: Side) -> usize {
-    match side {
-        Side::Treble => 0,
-        Side::Bass => 1,
-    }
+/// The sides of places of relief.
+fn sides_of(places: &[Place]) -> Vec<Side> {
+    let side = |place: &Place| match place {
+        Place::Relief { side, .. } => Some(*side),
+        _ => None,
+    };
+    places.iter().filter_map(side).collect()
 }
 
 fn field(
-    frame: &Frame,
-    job: &Job,
+    frame: &JobLayout,
+    job: &Known,
     plan: &Plan,
     fields: &Fields,
     side: Side,
     school: &str,
 ) -> String {
-    let quantity = &plan.setup.relief.sides[index(side)];
+    let quantity = &plan.relief.sides[side.index()];
     let (value, wrong) = typed(fields, "relief", "gap", side.key());
     let shown = if quantity.last.is_some() {
         format!("{} mm", words::mm(quantity.now.value, 2))
@@ -144,9 +154,10 @@ fn field(
         seq: frame.seq,
         station: "relief",
         what: "relief",
-        id: format!("relief-{}", index(side) + 1),
-        lane: (index(side) + 1).to_string(),
+        id: format!("relief-{}", side.index() + 1),
+        lane: (side.index() + 1).to_string(),
         hidden: vec![
+            ("tool", fields.text("tool").to_owned()),
             ("side", side.key().to_owned()),
             ("school", school.to_owned()),
         ],
@@ -155,7 +166,7 @@ fn field(
             "Relief, {} side along string {}. {} {shown}",
             side.key(),
             job.geometry().string_of(side),
-            quantity.verdict.gap_word()
+            text::gap_verdict(quantity.verdict)
         ),
         shown,
         value,
@@ -166,28 +177,28 @@ fn field(
     .html()
 }
 
-fn next(job: &Job, plan: &Plan, side: Side) -> Next {
-    let relief = &plan.setup.relief;
-    let quantity = &relief.sides[index(side)];
-    let target = plan.setup.targets.relief.middle();
+fn next(job: &Known, plan: &Plan, side: Side) -> Next {
+    let relief = &plan.relief;
+    let quantity = &relief.sides[side.index()];
+    let target = plan.targets.relief.middle();
     let mut next = Next {
         kicker: format!(
-            "Neck \u{b7} wanted {}, {}",
+            "Neck \u{b7} target {}, {}",
             small(target),
-            plan.setup.targets.relief_span.words()
+            plan.targets.relief_span.words()
         ),
-        caution: "Tuned to pitch, in playing position, before every reading. Right key, fully seated. Back off a little first if it is stiff, end on a tightening turn. Never force a rod: a broken one can cost the neck.".to_owned(),
+        caution: "Tuned to pitch, in playing position, before every reading. Right key, fully seated. Back off a little first if it is stiff, end on a tightening turn. Never force a truss rod: a broken one can cost the neck.".to_owned(),
         ..Next::default()
     };
     match &relief.action {
-        ReliefAction::Read(sides) => {
-            let names: Vec<&str> = sides.iter().map(|side| side.key()).collect();
+        Action::Measure(places) => {
+            let names: Vec<&str> = sides_of(places).into_iter().map(Keyed::key).collect();
             let again = relief.sides.iter().any(|side| side.last.is_some());
             next.big = vec![
                 if again {
-                    "Tune up and read again,"
+                    "Tune up and measure again,"
                 } else {
-                    "Tune up and read relief,"
+                    "Tune up and measure relief,"
                 }
                 .to_owned(),
                 format!("{} side", names.join(" and ")),
@@ -198,18 +209,18 @@ fn next(job: &Job, plan: &Plan, side: Side) -> Next {
                 side.key()
             )];
         }
-        ReliefAction::Turn(step) => turn(job, plan, step, &mut next),
-        ReliefAction::Leave => {
-            next.big = vec!["Leave the rod".to_owned()];
+        Action::Adjust(step) => turn(job, plan, step, &mut next),
+        Action::Leave => {
+            next.big = vec!["Leave the truss rod".to_owned()];
             next.expect = vec![format!(
-                "Treble {}, bass {} mm: within {} mm of what is wanted.",
+                "Treble {}, bass {} mm: within {} mm of the target.",
                 spread(relief.sides[0].now),
                 spread(relief.sides[1].now),
                 words::mm(quantity.tolerance, 2)
             )];
-            next.onward = next_station(plan, Station::Relief);
+            next.onward = next_station(job, plan, StationId::Relief);
         }
-        ReliefAction::Blocked => {
+        Action::Stop(_) => {
             next.is_out = true;
             next.big = vec![
                 "Stop: a setup cannot".to_owned(),
@@ -220,23 +231,24 @@ fn next(job: &Job, plan: &Plan, side: Side) -> Next {
     next
 }
 
-fn turn(job: &Job, plan: &Plan, step: &RodMove, next: &mut Next) {
-    let tighten = step.turns.value() > 0.0;
+fn turn(job: &Known, plan: &Plan, step: &Move, next: &mut Next) {
+    let tighten = step.turns().value() > 0.0;
     let at = job.instrument().neck.rod_at;
     next.is_move = true;
     next.big = vec![
         format!(
             "{} {} turn:",
             if tighten { "Tighten" } else { "Loosen" },
-            print::turns(step.turns)
+            print::turns(step.turns())
         ),
-        step.rotation.to_string(),
+        step.rotation
+            .map_or_else(String::new, |way| way.to_string()),
     ];
     next.expect = vec![
         format!(
-            "Seen at the nut of the rod. Retune, then read both sides again: expect treble {}, bass {} mm.",
-            spread(step.expected[0]),
-            spread(step.expected[1])
+            "Seen at its nut. Retune, then measure both sides again: expect treble {}, bass {} mm.",
+            expected_on(step, Side::Treble),
+            expected_on(step, Side::Bass)
         ),
         match step.rounds {
             1 => "One round.".to_owned(),
@@ -255,12 +267,20 @@ fn turn(job: &Job, plan: &Plan, step: &RodMove, next: &mut Next) {
             .push("Loosening under load is harmless.".to_owned());
     }
     let turns = vec![
-        ("turns", step.turns.value().abs().to_string()),
+        ("turns", step.turns().value().abs().to_string()),
         ("way", if tighten { "tighten" } else { "loosen" }.to_owned()),
     ];
-    next.acts = vec![Act::done("rod", "Done, read again", turns)];
+    next.acts = vec![FormAction::done("rod", "Done, measure again", turns)];
     let line = |name: &str, value: String| (name.to_owned(), value);
-    let relief = &plan.setup.relief;
+    let relief = &plan.relief;
+    let Sum::Rod {
+        off,
+        per_turn,
+        doubt,
+    } = step.sum
+    else {
+        return;
+    };
     next.why = vec![
         line(
             "relief now, treble and bass",
@@ -271,19 +291,19 @@ fn turn(job: &Job, plan: &Plan, step: &RodMove, next: &mut Next) {
             ),
         ),
         line(
-            "wanted",
+            "target",
             format!("{} mm", words::mm(relief.sides[0].target, 2)),
         ),
         line(
             "off, as the mean of both sides",
-            format!("{} mm", words::mm(step.off, 2)),
+            format!("{} mm", words::mm(off, 2)),
         ),
         line(
-            "a whole turn of this rod takes away",
+            "a whole turn of this truss rod takes away",
             format!(
                 "{} mm, within {:.0} %",
-                words::mm(step.per_turn, 2),
-                step.doubt * 100.0
+                words::mm(per_turn, 2),
+                doubt * 100.0
             ),
         ),
         line("turns in all", format!("{:.2}", step.total.value())),
@@ -292,13 +312,21 @@ fn turn(job: &Job, plan: &Plan, step: &RodMove, next: &mut Next) {
             "a quarter; an eighth when near".to_owned(),
         ),
         line(
-            "lifts the strings over fret 12 by",
+            "raises the action at fret 12 by",
             format!("{} mm", words::mm(twelfth_change(job, plan), 2)),
         ),
     ];
 }
 
 /// What the whole move of the rod does to the action at the twelfth, nut coming up with the neck.
-fn twelfth_change(job: &Job, plan: &Plan) -> Length {
-    plan.setup.relief.twelfth_change(job.geometry())
+fn twelfth_change(job: &Known, plan: &Plan) -> Length {
+    plan.relief.twelfth_change(job.geometry())
+}
+
+/// What a side will read after the round.
+fn expected_on(step: &Move, side: Side) -> String {
+    let on = |place: &Place| matches!(place, Place::Relief { side: at, .. } if *at == side);
+    let expected = step.expected.iter().find(|expected| on(&expected.place));
+    let value = expected.and_then(|expected| expected.value.length());
+    value.map_or_else(String::new, spread)
 }

@@ -3,50 +3,49 @@
 mod balance;
 mod pickups;
 
-use gradimen_bench::event::{
-    Event, Gap, HeightAdjuster, HeightEnd, Inner, ReliefSpan, RodStop, Shim, Side, Targets,
-};
-use gradimen_bench::job::Job;
-use gradimen_bench::methods::relief_schools;
-use gradimen_bench::record::Measured;
-use gradimen_core::quantity::{Length, Turns};
+use crate::vocabulary::*;
+use gradimen_core::quantity::Turns;
 use gradimen_core::units::parse_turns;
 
-use crate::forms::{Fields, limits};
+use crate::forms::Fields;
 
 /// The event a form of these stations tells of, if it is one of them; what is wrong is marked.
-pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
+pub(super) fn event(job: &Known, fields: &mut Fields) -> Option<Option<Event>> {
     let strings = job.instrument().strings;
-    let kept = fields.text("sure") == "yes";
     Some(match fields.text("what").to_owned().as_str() {
-        "relief" => relief(job, fields, kept),
-        "rod" => signed_turns(fields, "loosen").map(|turns| Event::RodTurned {
-            turns: turns.value(),
+        "relief" => relief(job, fields),
+        "rod" => signed_turns(fields, "loosen").map(|turns| Event::Adjusted {
+            adjuster: Adjuster::TrussRod,
+            amount: Amount::Turns {
+                turns: turns.value(),
+            },
         }),
         "rod_stopped" => {
-            let how = RodStop::from_key(fields.text("how")).ok_or("choose how the rod felt");
-            fields.keep("how", how).map(|how| Event::RodStopped { how })
+            let how = End::from_key(fields.text("how")).ok_or("choose how the rod felt");
+            fields.keep("how", how).map(|how| Event::Ended {
+                adjuster: Adjuster::TrussRod,
+                how,
+            })
         }
         "relief_target" => {
             let relief = fields.exact("relief", &limits::RELIEF);
             let span = span_of(job, fields.text("target_school"));
-            relief.map(|relief| Event::TargetsSet {
-                targets: Targets {
-                    relief,
-                    relief_span: span,
-                    ..job.targets()
+            relief.map(|relief| Event::Targeted {
+                wanted: Wanted::Setup {
+                    targets: Targets {
+                        relief,
+                        relief_span: span,
+                        ..job.targets()
+                    },
                 },
             })
         }
         "nut" => {
             let string = fields.number("string", "a string", 1, strings);
             let held = held(fields);
-            let gap = fields.length("gap", &limits::GAP);
-            string.zip(gap).map(|(string, gap)| Event::NutRead {
-                string,
-                held,
-                gap,
-                kept,
+            let gap = fields.reading("gap", &limits::NUT, Tool::Feeler);
+            string.zip(gap).map(|(string, gap)| {
+                Event::read(Place::Nut { string, held }, Reading::Length { length: gap })
             })
         }
         "nut_moved" => {
@@ -58,57 +57,64 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
                     .number("strings", "a string", 1, strings)
                     .map(|string| vec![string])
             };
-            moved
-                .zip(by)
-                .map(|(strings, by)| Event::NutMoved { strings, by })
+            moved.zip(by).map(|(strings, by)| Event::Adjusted {
+                adjuster: Adjuster::NutSlots {
+                    strings: strings.into_iter().collect(),
+                },
+                amount: Amount::Distance { distance: by },
+            })
         }
         "nut_target" => {
-            let treble = fields.exact("nut_treble", &limits::GAP);
-            let bass = fields.exact("nut_bass", &limits::GAP);
+            let treble = fields.exact("nut_treble", &limits::NUT);
+            let bass = fields.exact("nut_bass", &limits::NUT);
             let nut_held = held(fields);
             treble
                 .zip(bass)
-                .map(|(nut_treble, nut_bass)| Event::TargetsSet {
-                    targets: Targets {
-                        nut_held,
-                        nut_treble,
-                        nut_bass,
-                        ..job.targets()
+                .map(|(nut_treble, nut_bass)| Event::Targeted {
+                    wanted: Wanted::Setup {
+                        targets: Targets {
+                            nut_held,
+                            nut_treble,
+                            nut_bass,
+                            ..job.targets()
+                        },
                     },
                 })
         }
         "action" => {
             let string = fields.number("string", "a string", 1, strings);
             let fret = fields.number("fret", "a fret", 1, job.instrument().frets);
-            let gap = fields.length("gap", &limits::ACTION);
-            string
-                .zip(fret)
-                .zip(gap)
-                .map(|((string, fret), gap)| Event::ActionRead {
-                    string,
-                    fret,
-                    held: 0,
-                    gap,
-                    kept,
-                })
+            let gap = fields.reading("gap", &limits::ACTION, Tool::Rule64);
+            string.zip(fret).zip(gap).map(|((string, fret), gap)| {
+                Event::read(
+                    Place::Action {
+                        string,
+                        fret,
+                        held: 0,
+                    },
+                    Reading::Length { length: gap },
+                )
+            })
         }
         "height" => {
             let adjuster = adjuster(fields);
             let turns = signed_turns(fields, "down");
             adjuster
                 .zip(turns)
-                .map(|(adjuster, turns)| Event::HeightMoved {
+                .map(|(adjuster, turns)| Event::Adjusted {
                     adjuster,
-                    turns: turns.value(),
+                    amount: Amount::Turns {
+                        turns: turns.value(),
+                    },
                 })
         }
         "height_end" => {
             let end = if fields.text("end") == "top" {
-                HeightEnd::Top
+                End::Top
             } else {
-                HeightEnd::Bottom
+                End::Bottom
             };
-            adjuster(fields).map(|adjuster| Event::HeightAtEnd { adjuster, end })
+            adjuster(fields).map(|adjuster| Event::Ended { adjuster, how: end })
         }
         "shim" => {
             let shim = if fields.text("shim") == "full" {
@@ -117,7 +123,12 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
                 Shim::Wedge
             };
             let thickness = fields.exact("thickness", &limits::SHIM);
-            thickness.map(|thickness| Event::NeckShimmed { shim, thickness })
+            thickness.map(|thickness| Event::Adjusted {
+                adjuster: Adjuster::Pocket { shim },
+                amount: Amount::Distance {
+                    distance: thickness,
+                },
+            })
         }
         "height_target" => height_target(job, fields),
         "buzz" => buzz(job, fields),
@@ -126,42 +137,34 @@ pub(super) fn event(job: &Job, fields: &mut Fields) -> Option<Option<Event>> {
 }
 
 /// Relief by a feeler or gauge; `none` where it touches, `rocks` where it rocks.
-fn relief(job: &Job, fields: &mut Fields, kept: bool) -> Option<Event> {
+fn relief(job: &Known, fields: &mut Fields) -> Option<Event> {
     let side = Side::from_key(fields.text("side")).ok_or("choose the treble or the bass side");
     let side = fields.keep("side", side)?;
     let span = span_of(job, fields.text("school"));
     let seen = match fields.text("gap").to_lowercase().as_str() {
-        "none" | "touches" | "0" => Gap::Touches,
-        "card" | "business card" => Gap::Open {
-            gap: improvised("business card", CARD_MM),
+        "none" | "touches" | "0" => Reading::Touches,
+        "card" | "business card" => Reading::Length {
+            length: improvised("business card", Tool::Card)?,
         },
-        "pick" | "thin pick" => Gap::Open {
-            gap: improvised("thin pick", PICK_MM),
+        "pick" | "thin pick" => Reading::Length {
+            length: improvised("thin pick", Tool::Pick)?,
         },
-        "rocks" => Gap::Rocks,
-        _ => Gap::Open {
-            gap: fields.length("gap", &limits::RELIEF)?,
+        "rocks" => Reading::Rocks,
+        _ => Reading::Length {
+            length: fields.reading("gap", &limits::RELIEF, Tool::Feeler)?,
         },
     };
-    Some(Event::ReliefRead {
-        side,
-        span,
-        seen,
-        kept,
-    })
+    Some(Event::read(Place::Relief { side, span }, seen))
 }
 
-/// A business card (common practice).
-const CARD_MM: (f64, f64) = (0.25, 0.30);
-/// A thin nylon pick (common practice).
-const PICK_MM: (f64, f64) = (0.36, 0.40);
-
-fn improvised(name: &str, (low, high): (f64, f64)) -> Measured {
-    let written = format!("{name}, {low}-{high} mm");
-    Measured::new(written, Length::from_mm(low), Length::from_mm(high))
+/// What an improvised feeler is thick.
+fn improvised(name: &str, tool: Tool) -> Option<Measurement> {
+    let (low, high) = tool.thickness()?;
+    let written = format!("{name}, {}-{} mm", low.mm(), high.mm());
+    Some(Measurement::new(written, low, high).with_tool(tool))
 }
 
-fn span_of(job: &Job, school: &str) -> ReliefSpan {
+fn span_of(job: &Known, school: &str) -> ReliefSpan {
     relief_schools(job.instrument())
         .into_iter()
         .find(|known| known.key == school)
@@ -172,9 +175,20 @@ fn held(fields: &Fields) -> u8 {
     if fields.text("held") == "3" { 3 } else { 0 }
 }
 
-fn adjuster(fields: &mut Fields) -> Option<HeightAdjuster> {
-    let adjuster = HeightAdjuster::from_key(fields.text("adjuster"))
-        .ok_or("choose which screw or post was turned");
+/// A string by its number, a post by its side.
+fn adjuster_named(key: &str) -> Option<Adjuster> {
+    match Side::from_key(key) {
+        Some(side) => Some(Adjuster::Post { side }),
+        None => key
+            .parse()
+            .ok()
+            .map(|string| Adjuster::SaddleHeight { string }),
+    }
+}
+
+fn adjuster(fields: &mut Fields) -> Option<Adjuster> {
+    let adjuster =
+        adjuster_named(fields.text("adjuster")).ok_or("choose which screw or post was turned");
     fields.keep("adjuster", adjuster)
 }
 
@@ -189,7 +203,7 @@ fn signed_turns(fields: &mut Fields, against: &str) -> Option<Turns> {
     })
 }
 
-fn height_target(job: &Job, fields: &mut Fields) -> Option<Event> {
+fn height_target(job: &Known, fields: &mut Fields) -> Option<Event> {
     let treble = fields.exact("action_treble", &limits::ACTION);
     let bass = fields.exact("action_bass", &limits::ACTION);
     let action_fret = if fields.text("action_fret").is_empty() {
@@ -197,22 +211,23 @@ fn height_target(job: &Job, fields: &mut Fields) -> Option<Event> {
     } else {
         fields.number("action_fret", "a fret", 5, job.instrument().frets)
     };
-    let inner = Inner::ALL
-        .into_iter()
+    let inner = Inner::all()
         .find(|inner| inner.key() == fields.text("inner"))
         .unwrap_or(Inner::Blend);
-    Some(Event::TargetsSet {
-        targets: Targets {
-            action_treble: treble?,
-            action_bass: bass?,
-            action_fret: action_fret?,
-            inner,
-            ..job.targets()
+    Some(Event::Targeted {
+        wanted: Wanted::Setup {
+            targets: Targets {
+                action_treble: treble?,
+                action_bass: bass?,
+                action_fret: action_fret?,
+                inner,
+                ..job.targets()
+            },
         },
     })
 }
 
-fn buzz(job: &Job, fields: &mut Fields) -> Option<Event> {
+fn buzz(job: &Known, fields: &mut Fields) -> Option<Event> {
     let string = fields.number("string", "a string", 1, job.instrument().strings);
     let held = fields.number(
         "held",
@@ -225,9 +240,13 @@ fn buzz(job: &Job, fields: &mut Fields) -> Option<Event> {
         .parse::<f64>()
         .map_err(|_| "choose how hard it was played");
     let attack = fields.keep("attack", attack);
-    Some(Event::BuzzHeard {
-        string: string?,
-        held: held?,
-        attack: attack?,
+    Some(Event::Observed {
+        what: Observation::Buzz {
+            buzz: Buzz {
+                string: string?,
+                held: held?,
+                attack: attack?,
+            },
+        },
     })
 }

@@ -1,18 +1,15 @@
 //! The next move at the balance station, in words.
 
-use gradimen_bench::balance::{BalanceAction, BalancePlan, ClawMove, TOLERANCE};
-use gradimen_bench::event::Side;
-use gradimen_bench::hardware::VibratoKind;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::whole::Station;
+use crate::vocabulary::*;
+use gradimen_bench::stations::balance::turns_of_side;
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;
 
 use super::Names;
-use crate::pages::setup::{Act, Next, next_station, spread};
+use crate::pages::setup::{FormAction, Next, expected, next_station, spread};
 use crate::words;
 
-pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
+pub(super) fn next(job: &Known, plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
     let school = if balance.record.kind == VibratoKind::BodySprings {
         balance.school.name()
     } else {
@@ -20,7 +17,7 @@ pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
     };
     let mut next = Next {
         kicker: format!(
-            "{} \u{b7} {school} \u{b7} wanted {} mm {}",
+            "{} \u{b7} {school} \u{b7} target {} mm {}",
             names.subject,
             words::mm(balance.target, 1),
             names.under
@@ -29,17 +26,20 @@ pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
         ..Next::default()
     };
     match &balance.action {
-        BalanceAction::Read if balance.last.is_some() => {
+        Action::Measure(_) if balance.last.is_some() => {
             next.big = vec![
                 "Tune up to pitch,".to_owned(),
-                "read the gap again".to_owned(),
+                "measure the gap again".to_owned(),
             ];
         }
-        BalanceAction::Read => {
-            next.big = vec!["At pitch, read the gap".to_owned(), names.under.to_owned()];
+        Action::Measure(_) => {
+            next.big = vec![
+                "At pitch, measure the gap".to_owned(),
+                names.under.to_owned(),
+            ];
         }
-        BalanceAction::Turn(step) => turn(balance, step, &mut next),
-        BalanceAction::Leave => {
+        Action::Adjust(step) => turn(balance, step, &mut next),
+        Action::Leave => {
             next.big = vec![
                 match balance.record.kind {
                     VibratoKind::BodySprings => "Leave the claw",
@@ -47,11 +47,11 @@ pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
                 }
                 .to_owned(),
             ];
-            next.expect = vec![if balance.off().abs() <= TOLERANCE {
+            next.expect = vec![if balance.off().abs() <= balance.tolerance {
                 format!(
-                    "{} mm: within {} mm of what is wanted.",
+                    "{} mm: within {} mm of the target.",
                     spread(balance.now),
-                    words::mm(TOLERANCE, 1)
+                    words::mm(balance.tolerance, 1)
                 )
             } else {
                 format!(
@@ -59,11 +59,12 @@ pub(super) fn next(plan: &Plan, balance: &BalancePlan, names: Names) -> Next {
                     spread(balance.now)
                 )
             }];
-            next.onward = next_station(plan, Station::Balance);
+            next.onward = next_station(job, plan, StationId::Balance);
         }
-        BalanceAction::Springs(wanted) => springs(balance, *wanted, &mut next),
+        Action::Stop(Stop::Springs { enough }) => springs(balance, *enough, &mut next),
+        Action::Stop(_) => next.is_out = true,
     }
-    if balance.action == BalanceAction::Read {
+    if matches!(balance.action, Action::Measure(_)) {
         next.expect = vec![format!("Expect {} mm.", spread(balance.now))];
     }
     next
@@ -92,21 +93,37 @@ fn springs(balance: &BalancePlan, wanted: Option<u8>, next: &mut Next) {
     } else {
         "no"
     };
-    next.acts = vec![Act::done(
+    next.acts = vec![FormAction::done(
         "springs",
         &format!("{count} springs are on"),
         vec![("count", count.to_string()), ("converging", run.to_owned())],
     )];
 }
 
+/// How much further in the bass side goes than the middle.
+const fn apart(step: &Move) -> f64 {
+    match step.amount {
+        Amount::Apart { apart, .. } => apart,
+        _ => 0.0,
+    }
+}
+
+fn per_turn(step: &Move) -> Length {
+    match step.sum {
+        Sum::Claw { per_turn } => per_turn,
+        _ => Length::ZERO,
+    }
+}
+
 /// The big sentence of a move.
-fn sentence(balance: &BalancePlan, step: &ClawMove) -> Vec<String> {
+fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
     let kind = balance.record.kind;
-    let stronger = step.turns >= Turns::ZERO;
+    let turns = balance.turns_of(step);
+    let stronger = turns >= Turns::ZERO;
     match kind {
-        VibratoKind::BodySprings if step.apart != Turns::ZERO => Side::ALL
+        VibratoKind::BodySprings if apart(step) != 0.0 => Side::ALL
             .map(|side| {
-                let turns = step.turns_of(side);
+                let turns = turns_of_side(step, side);
                 format!(
                     "Claw, {} side: {} {}",
                     side.key(),
@@ -117,14 +134,14 @@ fn sentence(balance: &BalancePlan, step: &ClawMove) -> Vec<String> {
             .to_vec(),
         VibratoKind::BodySprings => vec![
             format!("Claw {}: both screws", if stronger { "in" } else { "out" }),
-            format!("{} {}", words::turns(step.turns), step.rotation),
+            words::turning(step),
         ],
         VibratoKind::TailSpring => vec![
             format!("Spring {}:", if stronger { "tighter" } else { "looser" }),
-            format!("{} {}", words::turns(step.turns), step.rotation),
+            words::turning(step),
         ],
         VibratoKind::ArmSpring => {
-            let washers = step.turns.abs().value();
+            let washers = turns.abs().value();
             let word = if washers == 1.0 { "washer" } else { "washers" };
             vec![
                 if stronger {
@@ -138,10 +155,11 @@ fn sentence(balance: &BalancePlan, step: &ClawMove) -> Vec<String> {
     }
 }
 
-fn turn(balance: &BalancePlan, step: &ClawMove, next: &mut Next) {
+fn turn(balance: &BalancePlan, step: &Move, next: &mut Next) {
     let kind = balance.record.kind;
     let (stronger, weaker) = kind.ways();
-    let way = if step.turns >= Turns::ZERO {
+    let turns = balance.turns_of(step);
+    let way = if turns >= Turns::ZERO {
         stronger
     } else {
         weaker
@@ -149,26 +167,26 @@ fn turn(balance: &BalancePlan, step: &ClawMove, next: &mut Next) {
     next.is_move = true;
     next.big = sentence(balance, step);
     next.expect = vec![
-        format!("Retune, then read: expect {} mm.", spread(step.expected)),
+        format!("Retune, then read: expect {} mm.", expected(step)),
         match step.rounds {
             1 => "One round.".to_owned(),
             rounds => format!("About {rounds} rounds, the strings at pitch between them."),
         },
     ];
     let claw = kind == VibratoKind::BodySprings;
-    next.acts = vec![Act::done(
+    next.acts = vec![FormAction::done(
         if claw { "claw" } else { "seat" },
-        "Done, read again",
+        "Done, measure again",
         vec![
-            ("turns", step.turns.value().abs().to_string()),
+            ("turns", turns.value().abs().to_string()),
             ("way", way.to_owned()),
-            ("apart", step.apart.value().to_string()),
+            ("apart", apart(step).to_string()),
         ],
     )];
     let line = |name: &str, value: String| (name.to_owned(), value);
     next.why = vec![
         line("gap now, at pitch", format!("{} mm", spread(balance.now))),
-        line("wanted", format!("{} mm", words::mm(balance.target, 1))),
+        line("target", format!("{} mm", words::mm(balance.target, 1))),
         line(
             "the adjuster is to go",
             format!(
@@ -195,12 +213,9 @@ fn turn(balance: &BalancePlan, step: &ClawMove, next: &mut Next) {
             } else {
                 "a turn moves the gap, at pitch, by"
             },
-            format!("{} mm", words::mm(step.per_turn, 1)),
+            format!("{} mm", words::mm(per_turn(step), 1)),
         ),
-        line(
-            "all strings pull",
-            format!("{} N", words::newtons(balance.pull)),
-        ),
+        line("total tension", text::tension(balance.pull)),
         line("a spring is", print::rate(balance.rate.value)),
     ];
     if let Some([treble, bass]) = balance.ends {

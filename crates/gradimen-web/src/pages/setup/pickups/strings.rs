@@ -1,8 +1,6 @@
 //! Poles and levels, string by string.
 
-use gradimen_bench::job::Job;
-use gradimen_bench::plan::Plan;
-use gradimen_bench::setup::{Louder, PickupPlan};
+use crate::vocabulary::*;
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;
 
@@ -31,7 +29,7 @@ pub(super) struct LevelRow {
 }
 
 pub(super) fn level_row(known: &PickupPlan) -> Option<LevelRow> {
-    let Louder {
+    let LevelDifference {
         level,
         by,
         further,
@@ -59,31 +57,31 @@ pub(super) fn level_row(known: &PickupPlan) -> Option<LevelRow> {
 }
 
 /// Pole by pole of the pickup in hand.
-pub(super) fn pole_lines(job: &Job, known: &PickupPlan) -> Vec<PoleLine> {
+pub(super) fn pole_lines(job: &Known, known: &PickupPlan) -> Vec<PoleLine> {
     let proud = |height: Length| print::signed(height.mm(), 2);
     known
         .poles
         .iter()
         .map(|pole| {
-            let turns = pole.turns.unwrap_or(Turns::ZERO);
+            let turns = pole.action.next_move().map_or(Turns::ZERO, Move::turns);
             let nearer = turns > Turns::ZERO;
             PoleLine {
                 string: pole.string,
                 note: note(job, pole.string),
-                read: pole.written.clone(),
+                read: pole.read.written.clone(),
                 gap: words::mm(pole.gap, 2),
-                proud: proud(pole.proud),
+                proud: proud(pole.protrudes),
                 follows: proud(pole.follows),
                 louder: format!("{} dB", print::signed(pole.louder.decibels(), 1)),
-                action: match pole.turns {
-                    _ if pole.stale => "read again".to_owned(),
-                    None => "fixed".to_owned(),
-                    Some(turns) if turns == Turns::ZERO => "leave".to_owned(),
-                    Some(turns) => format!(
+                action: match &pole.action {
+                    _ if pole.stale => "measure again".to_owned(),
+                    _ if !pole.screw => "fixed".to_owned(),
+                    Action::Adjust(_) => format!(
                         "{} {}",
-                        words::turns(turns),
-                        if nearer { "nearer" } else { "away" }
+                        if nearer { "raise" } else { "lower" },
+                        words::turns(turns)
                     ),
+                    _ => "leave".to_owned(),
                 },
                 turns: if turns == Turns::ZERO || pole.stale {
                     String::new()
@@ -97,9 +95,9 @@ pub(super) fn pole_lines(job: &Job, known: &PickupPlan) -> Vec<PoleLine> {
 }
 
 /// The strings, the first that has no pole read chosen.
-pub(super) fn pole_strings(job: &Job, plan: &Plan, pickup: usize) -> Vec<Choice> {
+pub(super) fn pole_strings(job: &Known, plan: &Plan, pickup: usize) -> Vec<Choice> {
     let read = |string: u8| {
-        plan.setup
+        plan.pickups
             .pickups
             .get(pickup)
             .is_some_and(|known| known.poles.iter().any(|pole| pole.string == string))
@@ -145,7 +143,7 @@ pub(super) fn across_line(known: &PickupPlan) -> Option<String> {
             .map(|(string, off)| format!("{string} by {} dB", print::signed(off.decibels(), 1)))
             .collect();
         line += &format!(
-            "; out of that line: string {}, a matter of its pole",
+            "; out of that line: string {}, a matter of its pole piece",
             odd.join(", ")
         );
     }

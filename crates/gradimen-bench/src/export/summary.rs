@@ -1,0 +1,160 @@
+//! One line of the job list: what is kept beside a journal so that the list need not fold it. It is derived, carries
+//! a version, and is made again from the journal whenever that is not today's.
+
+use serde::{Deserialize, Serialize};
+
+use crate::decision::{Mark, Station, Verdict};
+use crate::estimate::Estimate;
+use crate::job::Job;
+use crate::model::{Keyed, Stage, StringEntry};
+use crate::plan::Plan;
+use crate::stations::strings;
+
+/// Version of the line's form and of what is worked out for it.
+pub const SUMMARY_VERSION: u32 = 2;
+
+/// One line of the job list.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Summary {
+    /// Version it was worked out by.
+    pub version: u32,
+    /// Number and name of the instrument.
+    pub title: String,
+    /// What sort it is, in words.
+    pub describes: String,
+    /// Why it is here.
+    pub purpose: String,
+    /// Whose touch and style.
+    pub player: String,
+    /// Outer gauges and tuning.
+    pub strung: String,
+    /// Where it stands.
+    pub stage: Stage,
+    /// The strings station.
+    pub strings: Mark,
+    /// Relief, nut and action.
+    pub setup: [Mark; 3],
+    /// The vibrato, where there is one.
+    pub balance: Option<Mark>,
+    /// The pickups, where there are any.
+    pub pickups: Option<Mark>,
+    /// The intonation station.
+    pub intonation: Mark,
+    /// How many strings are in spec, of how many.
+    pub within: (u8, u8),
+    /// Why it cannot be worked out, where it cannot.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub broken: Option<String>,
+}
+
+/// `six-string guitar, 648 mm, fixed plate`.
+pub fn describes(job: &Job) -> String {
+    let instrument = job.instrument();
+    let count = [
+        "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve",
+    ]
+    .get(usize::from(instrument.strings.saturating_sub(3)))
+    .copied()
+    .unwrap_or("many");
+    let scale = |string| format!("{:.0}", instrument.scale(string).mm());
+    let scales = if instrument.is_multi_scale() {
+        format!("{}\u{2013}{}", scale(1), scale(instrument.strings))
+    } else {
+        scale(1)
+    };
+    format!(
+        "{count}-string {}, {scales} mm, {}",
+        instrument.kind.key(),
+        instrument.bridge.family.short_name()
+    )
+}
+
+/// `.010\u{2013}.046, E A D G B E`.
+pub fn strung(job: &Job) -> String {
+    let gauge = |record: &StringEntry| record.label().trim_end_matches('w').to_owned();
+    let strings = job.fitted();
+    let ends = strings
+        .first()
+        .zip(strings.last())
+        .map_or(String::new(), |(thin, thick)| {
+            format!("{}\u{2013}{}", gauge(&thin.record), gauge(&thick.record))
+        });
+    let notes: Vec<String> = strings
+        .iter()
+        .rev()
+        .map(|state| state.pitch.note().to_string())
+        .map(|note| {
+            note.trim_end_matches(|c: char| c.is_ascii_digit() || c == '-')
+                .to_owned()
+        })
+        .collect();
+    format!("{ends}, {}", notes.join(" "))
+}
+
+impl Summary {
+    /// Works the line out.
+    pub fn of(known: &Estimate, plan: &Plan) -> Self {
+        let job: &Job = known;
+        let verdicts = plan
+            .intonation
+            .saddles
+            .iter()
+            .flat_map(|saddle| &saddle.verdicts);
+        let within = verdicts
+            .filter(|verdict| **verdict == Verdict::InSpec)
+            .count();
+        Self {
+            version: SUMMARY_VERSION,
+            title: job.instrument().title(),
+            describes: describes(job),
+            purpose: job.purpose().to_owned(),
+            player: format!("{} touch, {}", job.player().touch.key(), job.player().style),
+            strung: strung(job),
+            stage: job.stage(),
+            strings: strings::mark(job),
+            setup: [plan.relief.mark(), plan.nut.mark(), plan.action.mark()],
+            balance: plan.balance.as_ref().map(Station::mark),
+            pickups: (!plan.pickups.pickups.is_empty()).then(|| plan.pickups.mark()),
+            intonation: plan.intonation.mark(),
+            within: (
+                u8::try_from(within).unwrap_or(u8::MAX),
+                job.instrument().strings,
+            ),
+            broken: None,
+        }
+    }
+
+    /// The line of a job that cannot be worked out: it stays in the list, and says so.
+    pub fn broken(title: String, why: String) -> Self {
+        Self {
+            version: SUMMARY_VERSION,
+            title,
+            describes: String::new(),
+            purpose: String::new(),
+            player: String::new(),
+            strung: String::new(),
+            stage: Stage::Waiting,
+            strings: Mark::Unread,
+            setup: [Mark::Unread; 3],
+            balance: None,
+            pickups: None,
+            intonation: Mark::Unread,
+            within: (0, 0),
+            broken: Some(why),
+        }
+    }
+
+    /// Whether it is of today's form; one of another version is made again.
+    pub const fn is_current(&self) -> bool {
+        self.version == SUMMARY_VERSION
+    }
+
+    /// What a search looks through, in lower case.
+    pub fn search_text(&self) -> String {
+        format!(
+            "{} {} {} {}",
+            self.title, self.describes, self.purpose, self.player
+        )
+        .to_lowercase()
+    }
+}

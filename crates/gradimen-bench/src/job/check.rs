@@ -1,0 +1,415 @@
+//! What can be told to a job on this instrument: which places there are to read and which adjusters to move.
+
+use gradimen_core::action::{levers, levers_behind};
+use gradimen_core::intonation::Heights;
+use gradimen_core::units::LengthField;
+
+use super::{Job, JobError, stringing};
+use crate::model::hardware::{Lifts, VibratoKind};
+use crate::model::limits::{self, LimitError};
+use crate::model::{
+    Adjuster, Amount, HeightsGiven, Observation, Place, Player, Reading, Reference, Side, Wanted,
+};
+
+impl Job {
+    pub(super) fn index(&self, string: u8) -> Result<usize, JobError> {
+        let strings = self.instrument.strings;
+        if (1..=strings).contains(&string) {
+            Ok(usize::from(string - 1))
+        } else {
+            Err(JobError::NoSuchString {
+                read: string,
+                strings,
+            })
+        }
+    }
+
+    pub(super) fn saddle_index(&self, string: u8) -> Result<usize, JobError> {
+        self.index(string)?;
+        // The record has been checked: every string has a saddle.
+        Ok(self.instrument.bridge.saddle_of(string).unwrap_or(0))
+    }
+
+    fn pickup(&self, pickup: u8) -> Result<(), JobError> {
+        let pickups = self.instrument.pickups.len();
+        if usize::from(pickup) < pickups {
+            Ok(())
+        } else {
+            Err(JobError::NoSuchPickup {
+                read: usize::from(pickup) + 1,
+                pickups,
+            })
+        }
+    }
+
+    fn vibrato(&self) -> Result<VibratoKind, JobError> {
+        let record = self.instrument.bridge.vibrato.as_ref();
+        record.map(|record| record.kind).ok_or(JobError::NotHere {
+            what: "vibrato",
+            why: "this bridge has none on its record",
+        })
+    }
+
+    fn claw(&self) -> Result<(), JobError> {
+        match self.vibrato()? {
+            VibratoKind::BodySprings => Ok(()),
+            VibratoKind::TailSpring | VibratoKind::ArmSpring => Err(JobError::NotHere {
+                what: "claw",
+                why: "this vibrato has one spring in its tail or under its arm",
+            }),
+        }
+    }
+
+    /// Whether a height over a fret can be read on a string held there.
+    fn height(&self, string: u8, held: u8, at: u8) -> Result<(), JobError> {
+        let tops = &self.tops[self.index(string)?];
+        let found = if held > at {
+            levers_behind(tops, held, at)
+        } else {
+            levers(tops, tops.scale(), held, at)
+        };
+        found?;
+        Ok(())
+    }
+
+    fn relief(&self, side: Side, span: crate::model::ReliefSpan) -> Result<(), JobError> {
+        let string = self.instrument.string_of(side);
+        self.tops[self.index(string)?].relief(span.span())?;
+        Ok(())
+    }
+
+    /// Whether a place is on this instrument, and a value could be found there.
+    pub(super) fn check_reading(&self, place: Place, value: &Reading) -> Result<(), JobError> {
+        if let Some(string) = place.string() {
+            self.index(string)?;
+        }
+        let within: &LengthField = match (place, value) {
+            (Place::Relief { side, span }, Reading::Touches | Reading::Rocks) => {
+                return self.relief(side, span);
+            }
+            (Place::Relief { side, span }, _) => {
+                self.relief(side, span)?;
+                &limits::RELIEF
+            }
+            (Place::Nut { string, held }, _) => {
+                self.height(string, held, 1)?;
+                &limits::NUT
+            }
+            (Place::Action { string, fret, held }, _) => {
+                self.height(string, held, fret)?;
+                &limits::ACTION
+            }
+            (Place::Intonation { fret, .. }, value) => return self.check_note(fret, value),
+            (Place::Gap, Reading::Flat) => {
+                return match self.vibrato()? {
+                    VibratoKind::BodySprings => Ok(()),
+                    VibratoKind::TailSpring | VibratoKind::ArmSpring => Err(JobError::NotHere {
+                        what: "flat",
+                        why: "a tail does not lie flat: read the gap before its pivot",
+                    }),
+                };
+            }
+            (Place::Gap, _) => {
+                self.vibrato()?;
+                &limits::VIBRATO_GAP
+            }
+            (Place::Spring, _) => {
+                self.vibrato()?;
+                &limits::SPRING_LENGTH
+            }
+            (Place::ClawEnds, Reading::Ends { treble, bass }) => {
+                self.claw()?;
+                for end in [treble, bass] {
+                    limits::length(end, &limits::CLAW_END)?;
+                }
+                return Ok(());
+            }
+            (Place::ClawEnds, _) => return Err(misfit("claw to its wall", "two lengths")),
+            (Place::Pickup { pickup, .. } | Place::PolePiece { pickup, .. }, _) => {
+                self.pickup(pickup)?;
+                &limits::PICKUP_GAP
+            }
+            (Place::Level { pickup, .. }, Reading::Level { decibels }) => {
+                self.pickup(pickup)?;
+                limits::either_way("level", *decibels, limits::DECIBELS, "dB")?;
+                return Ok(());
+            }
+            (Place::Level { .. }, _) => return Err(misfit("level", "decibels")),
+            (Place::Scale { .. }, _) => &limits::NUT_TO_TWELFTH,
+            (Place::Saddle { .. }, _) => &limits::TWELFTH_TO_SADDLE,
+            (Place::Room { .. }, _) => &limits::ROOM,
+            (Place::Core { .. }, _) => &limits::CORE,
+            (Place::CutOff { .. }, Reading::Weighed { weighing }) => {
+                return stringing::weighing(weighing);
+            }
+            (Place::CutOff { .. }, _) => return Err(misfit("cut-off", "a length and a weight")),
+        };
+        let length = value
+            .length()
+            .ok_or_else(|| misfit(within.what, "a length"))?;
+        limits::length(length, within)?;
+        Ok(())
+    }
+
+    fn check_note(&self, fret: u8, value: &Reading) -> Result<(), JobError> {
+        if fret == 0 || fret > self.instrument.frets {
+            return Err(JobError::NoSuchFret {
+                read: fret,
+                frets: self.instrument.frets,
+            });
+        }
+        let Reading::Note {
+            cents,
+            against,
+            resolution_cents,
+        } = value
+        else {
+            return Err(misfit("fretted note", "cents"));
+        };
+        limits::either_way("fretted note", *cents, limits::CENTS, "cents")?;
+        if let Some(resolution) = resolution_cents {
+            resolves(*resolution)?;
+        }
+        if *against == Reference::Harmonic && fret != 12 {
+            return Err(gradimen_core::intonation::IntonationError::HarmonicFret(fret).into());
+        }
+        Ok(())
+    }
+
+    /// Whether this instrument has an adjuster.
+    pub(super) fn check_adjuster(&self, adjuster: Adjuster) -> Result<(), JobError> {
+        let bridge = &self.instrument.bridge;
+        match adjuster {
+            Adjuster::Claw | Adjuster::Springs => self.claw(),
+            Adjuster::Seat => match self.vibrato()? {
+                VibratoKind::TailSpring | VibratoKind::ArmSpring => Ok(()),
+                VibratoKind::BodySprings => Err(JobError::NotHere {
+                    what: "seat",
+                    why: "this vibrato has its springs on a claw",
+                }),
+            },
+            Adjuster::TrussRod | Adjuster::Bridge => Ok(()),
+            Adjuster::NutSlots { strings } => {
+                if strings.is_empty() {
+                    return Err(misfit("move of the nut", "at least one string"));
+                }
+                strings.iter().try_for_each(|string| {
+                    self.index(string)?;
+                    Ok(())
+                })
+            }
+            Adjuster::SaddleHeight { string } => {
+                self.index(string)?;
+                match bridge.lifts() {
+                    Lifts::EachString => Ok(()),
+                    Lifts::TwoPosts => Err(JobError::NotHere {
+                        what: "height screws of a string",
+                        why: "this bridge is lifted by its two posts",
+                    }),
+                }
+            }
+            Adjuster::Post { .. } => match bridge.lifts() {
+                Lifts::TwoPosts => Ok(()),
+                Lifts::EachString => Err(JobError::NotHere {
+                    what: "post",
+                    why: "on this bridge every string has screws of its own",
+                }),
+            },
+            Adjuster::SaddleDrive { string } => {
+                self.index(string)?;
+                Ok(())
+            }
+            Adjuster::Pocket { .. } if self.instrument.neck.bolted => Ok(()),
+            Adjuster::Pocket { .. } => Err(JobError::NotHere {
+                what: "shim",
+                why: "this neck is glued in, by the instrument's record",
+            }),
+            Adjuster::PickupScrew { pickup, .. } => self.pickup(pickup),
+            Adjuster::PolePiece { pickup, string } => {
+                self.index(string)?;
+                self.pickup(pickup)?;
+                let record = &self.instrument.pickups[usize::from(pickup)];
+                if record.pole_pitch.is_some() {
+                    Ok(())
+                } else {
+                    Err(JobError::NotHere {
+                        what: "pole screw",
+                        why: "the pole pieces of this pickup are fixed, by the instrument's record",
+                    })
+                }
+            }
+        }
+    }
+
+    /// Whether an adjuster can have been moved so.
+    pub(super) fn check_move(&self, adjuster: Adjuster, amount: &Amount) -> Result<(), JobError> {
+        self.check_adjuster(adjuster)?;
+        let turns = |name: &str, turns: f64, most: f64| -> Result<(), JobError> {
+            limits::either_way(name, turns, most, "turns")?;
+            Ok(())
+        };
+        match (adjuster, amount) {
+            (Adjuster::TrussRod, Amount::Turns { turns: by }) => {
+                turns("turns of the truss rod", *by, limits::ROD_TURNS)
+            }
+            (Adjuster::Claw, Amount::Turns { turns: by }) => {
+                turns("turns of the claw", *by, limits::CLAW_TURNS)
+            }
+            (Adjuster::Claw, Amount::Apart { turns: by, apart }) => {
+                for by in [by, apart] {
+                    limits::either_way("turns of the claw", *by, limits::CLAW_TURNS, "turns")?;
+                }
+                Ok(())
+            }
+            (
+                Adjuster::SaddleHeight { .. }
+                | Adjuster::Post { .. }
+                | Adjuster::PickupScrew { .. }
+                | Adjuster::PolePiece { .. },
+                Amount::Turns { turns: by },
+            ) => turns("turns of a screw", *by, limits::SCREW_TURNS),
+            (Adjuster::SaddleDrive { .. }, Amount::Turns { turns: by }) => {
+                turns("turns of a saddle screw", *by, limits::SADDLE_TURNS)
+            }
+            (Adjuster::SaddleDrive { .. }, Amount::Reversed) => {
+                if self.instrument.bridge.intonation.turn_round.mm() > 0.0 {
+                    Ok(())
+                } else {
+                    Err(JobError::NotHere {
+                        what: "saddle reversed",
+                        why: "the saddles of this bridge cannot be, by the instrument's record",
+                    })
+                }
+            }
+            (Adjuster::Springs, Amount::Springs { count, .. }) => {
+                let (low, high) = (limits::SPRINGS.start(), limits::SPRINGS.end());
+                let allowed = usize::from(*low)..=usize::from(*high);
+                limits::count("springs", usize::from(*count), &allowed)?;
+                Ok(())
+            }
+            (adjuster, Amount::Distance { distance }) => {
+                let within = match adjuster {
+                    Adjuster::Seat => &limits::SEAT_MOVE,
+                    Adjuster::NutSlots { .. } => &limits::NUT_MOVE,
+                    Adjuster::SaddleDrive { .. } | Adjuster::Bridge => &limits::BRIDGE_MOVE,
+                    Adjuster::Pocket { .. } => &limits::SHIM,
+                    _ => return Err(misfit("move", "turns")),
+                };
+                limits::length(distance, within)?;
+                Ok(())
+            }
+            (_, Amount::Turns { .. } | Amount::Apart { .. }) => Err(misfit("move", "a distance")),
+            (_, Amount::Springs { .. } | Amount::Reversed) => {
+                Err(misfit("move", "turns or a distance"))
+            }
+        }
+    }
+
+    pub(super) fn check_wanted(&self, wanted: &Wanted) -> Result<(), JobError> {
+        match wanted {
+            Wanted::Setup { targets } => {
+                for side in Side::ALL {
+                    self.relief(side, targets.relief_span)?;
+                }
+                self.height(1, 0, targets.action_fret)?;
+                self.height(1, targets.nut_held, 1)?;
+                for (name, measured, within) in [
+                    ("relief to reach", &targets.relief, &limits::RELIEF),
+                    (
+                        "gap over fret 1 to reach",
+                        &targets.nut_treble,
+                        &limits::NUT,
+                    ),
+                    ("gap over fret 1 to reach", &targets.nut_bass, &limits::NUT),
+                    ("action to reach", &targets.action_treble, &limits::ACTION),
+                    ("action to reach", &targets.action_bass, &limits::ACTION),
+                ] {
+                    limits::named_length(name, measured, within)?;
+                }
+                for (name, given) in targets.tolerances.lengths() {
+                    limits::named_length(name, given, &limits::TOLERANCE)?;
+                }
+                if let Some(cents) = targets.tolerances.intonation_cents {
+                    limits::number(
+                        "tolerance of the intonation",
+                        cents,
+                        &limits::CENTS_TOLERANCE,
+                        "cents",
+                    )?;
+                }
+                Ok(())
+            }
+            Wanted::Balance { .. } => self.claw(),
+            Wanted::Pickup {
+                pickup,
+                treble,
+                bass,
+            } => {
+                self.pickup(*pickup)?;
+                for gap in [treble, bass] {
+                    limits::named_length("gap of a pickup to reach", gap, &limits::PICKUP_GAP)?;
+                }
+                Ok(())
+            }
+            Wanted::SharedSaddle { string, .. } => {
+                self.index(*string)?;
+                Ok(())
+            }
+            Wanted::Player { player } => self::player(player),
+        }
+    }
+
+    pub(super) fn check_observed(&self, what: &Observation) -> Result<(), JobError> {
+        match what {
+            Observation::Buzz { buzz } => {
+                self.index(buzz.string)?;
+                if buzz.held >= self.instrument.frets {
+                    return Err(JobError::NoSuchFret {
+                        read: buzz.held,
+                        frets: self.instrument.frets - 1,
+                    });
+                }
+                limits::number(
+                    "how hard it was played, as a share of the hardest stroke",
+                    buzz.attack,
+                    &limits::ATTACK,
+                    "",
+                )?;
+                Ok(())
+            }
+            Observation::Strings { .. } => Ok(()),
+            Observation::AsItCame { heights } => self::heights(heights),
+            Observation::Tuner { tuner } => {
+                limits::line("name of the tuner", &tuner.name)?;
+                resolves(tuner.resolution_cents)
+            }
+        }
+    }
+}
+
+fn resolves(cents: f64) -> Result<(), JobError> {
+    limits::number("tuner resolution", cents, &limits::RESOLUTION, "cents")?;
+    Ok(())
+}
+
+fn misfit(what: &str, expected: &str) -> JobError {
+    LimitError::new(what, "something else", expected).into()
+}
+
+pub(super) fn player(player: &Player) -> Result<(), JobError> {
+    limits::line("style", &player.style)?;
+    Ok(())
+}
+
+/// Heights given by hand, on both sides, have to be such that a string can lie there.
+pub(super) fn heights(given: &HeightsGiven) -> Result<(), JobError> {
+    for (first, twelfth) in [
+        (&given.first_fret_treble, &given.twelfth_treble),
+        (&given.first_fret_bass, &given.twelfth_bass),
+    ] {
+        limits::length(first, &limits::FIRST_FRET)?;
+        limits::length(twelfth, &limits::TWELFTH)?;
+        Heights::new(first.middle(), twelfth.middle())?;
+    }
+    Ok(())
+}

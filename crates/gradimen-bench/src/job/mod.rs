@@ -1,0 +1,215 @@
+//! The fold: a journal becomes a job. Pure and deterministic, and facts only: what was read, moved, wanted and
+//! seen, with nothing computed from it. What follows from the facts is [`crate::estimate`]'s.
+//!
+//! ```
+//! use gradimen_bench::job::Job;
+//! use gradimen_bench::journal::Document;
+//!
+//! let text = include_str!("../../../../docs/formats/examples/twisted-neck.json");
+//! let job = Job::fold(&Document::parse(text)?.events)?;
+//! assert_eq!(job.instrument().strings, 6);
+//! assert!(job.seq() > 1);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod apply;
+mod check;
+mod error;
+mod stringing;
+mod view;
+
+pub use error::JobError;
+pub use stringing::{FittedString, Stringing};
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use gradimen_core::neck::FretTops;
+use gradimen_core::quantity::{Length, Turns};
+
+use crate::journal::{Entry, Event, History, Opened};
+use crate::model::defaults::usual_tuner;
+use crate::model::instrument::Instrument;
+use crate::model::limits;
+use crate::model::{
+    Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Stage, Strung, Targets,
+    Tuner,
+};
+
+/// A measured scale this far from its name is another scale (two readings of a rule).
+pub const SCALE_TOLERANCE: Length = Length::from_mm(1.0);
+
+/// What is wanted.
+#[derive(Debug, Clone, PartialEq, Default)]
+struct Wants {
+    targets: Option<Targets>,
+    school: Option<BalanceSchool>,
+    pickups: BTreeMap<u8, [Measurement; 2]>,
+    /// The string that matters more, by the place of its saddle.
+    alone: BTreeMap<usize, u8>,
+}
+
+/// How far the adjusters have gone, and which would not go on.
+#[derive(Debug, Clone, PartialEq, Default)]
+struct Travel {
+    ended: BTreeMap<Adjuster, End>,
+    turned: BTreeMap<Adjuster, Turns>,
+}
+
+/// How the job stands in the shop.
+#[derive(Debug, Clone, PartialEq)]
+struct Shop {
+    stage: Stage,
+    notes: Vec<String>,
+    tuner: Tuner,
+    tuner_chosen: bool,
+    restrung: usize,
+}
+
+/// A job: one visit of one instrument.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Job {
+    instrument: Instrument,
+    instrument_version: u32,
+    purpose: String,
+    player: Player,
+    opened_with: Stringing,
+    stringing: Stringing,
+    previous: Option<Strung>,
+    old_strings: bool,
+    heights: HeightsGiven,
+    nut_to_twelfth: Vec<Option<Measurement>>,
+    buzzes: Vec<Buzz>,
+    wants: Wants,
+    travel: Travel,
+    shop: Shop,
+    /// Fret tops under every string, to tell which readings there can be.
+    tops: Vec<FretTops>,
+    /// What the estimate is made from, in order: readings, moves and new strings that count.
+    facts: Vec<Arc<Entry>>,
+    entries: Vec<Arc<Entry>>,
+    history: History,
+}
+
+impl Job {
+    /// Folds a journal; the order in which its entries are handed over does not matter, their sequence
+    /// numbers do.
+    ///
+    /// # Errors
+    /// A [`JobError`] that names the entry or value that cannot be.
+    pub fn fold(entries: &[Entry]) -> Result<Self, JobError> {
+        if entries.len() > limits::ENTRIES {
+            return Err(crate::journal::HistoryError::TooMany(entries.len()).into());
+        }
+        let mut ordered: Vec<Arc<Entry>> = entries.iter().cloned().map(Arc::new).collect();
+        ordered.sort_by_key(|entry| entry.seq);
+        Self::fold_ordered(ordered)
+    }
+
+    fn fold_ordered(entries: Vec<Arc<Entry>>) -> Result<Self, JobError> {
+        let mut history = History::default();
+        for entry in &entries {
+            history.push(entry)?;
+        }
+        let (first, rest) = entries.split_first().ok_or(JobError::NotOpened)?;
+        let Event::Opened(opened) = &first.event else {
+            return Err(JobError::NotOpened);
+        };
+        let mut job = Self::open(opened)?;
+        for entry in rest {
+            if let Event::Opened(_) = entry.event {
+                return Err(JobError::OpenedTwice(entry.seq));
+            }
+            if history.counts(entry) {
+                job.apply(entry)?;
+            }
+        }
+        job.entries = entries;
+        job.history = history;
+        Ok(job)
+    }
+
+    /// The job as it is with more entries behind its last one. What was there is not folded again, but for
+    /// taking back.
+    ///
+    /// # Errors
+    /// The [`JobError`] that folding the whole journal would give.
+    pub fn extended(&self, more: Vec<Entry>) -> Result<Self, JobError> {
+        let takes_back =
+            |entry: &Entry| matches!(entry.event, Event::Undone { .. } | Event::Redone { .. });
+        if more.iter().any(takes_back) {
+            let mut all = self.entries.clone();
+            all.extend(more.into_iter().map(Arc::new));
+            return Self::fold_ordered(all);
+        }
+        let mut job = self.clone();
+        for entry in more {
+            job.history.push(&entry)?;
+            if let Event::Opened(_) = entry.event {
+                return Err(JobError::OpenedTwice(entry.seq));
+            }
+            let entry = Arc::new(entry);
+            job.apply(&entry)?;
+            job.entries.push(entry);
+        }
+        Ok(job)
+    }
+
+    /// The job as it would be after more events, for looking at; nothing is written.
+    ///
+    /// # Errors
+    /// The [`JobError`] that the events would be refused with.
+    pub fn with(&self, events: Vec<Event>) -> Result<Self, JobError> {
+        self.extended(Entry::group(
+            self.seq() + 1,
+            jiff::Timestamp::UNIX_EPOCH,
+            events,
+        ))
+    }
+
+    fn open(opened: &Opened) -> Result<Self, JobError> {
+        let instrument = opened.instrument.clone();
+        instrument.validate()?;
+        limits::text("reason for the visit", &opened.purpose)?;
+        check::player(&opened.player)?;
+        check::heights(&opened.heights)?;
+        let strings = instrument.strings;
+        if let Some(arrived) = &opened.arrived {
+            Stringing::new(arrived, strings)?;
+        }
+        let stringing = Stringing::new(&opened.strung, strings)?;
+        stringing.holds(|string| instrument.scale(string))?;
+        let board = instrument.board()?;
+        let tops = (1..=strings)
+            .enumerate()
+            .map(|(index, string)| FretTops::new(&board, instrument.scale(string), index))
+            .collect::<Result<_, _>>()
+            .map_err(crate::model::instrument::InstrumentError::from)?;
+        Ok(Self {
+            instrument_version: opened.instrument_version,
+            purpose: opened.purpose.clone(),
+            player: opened.player.clone(),
+            opened_with: stringing.clone(),
+            stringing,
+            previous: opened.arrived.clone(),
+            old_strings: opened.old_strings,
+            heights: opened.heights.clone(),
+            nut_to_twelfth: vec![None; usize::from(strings)],
+            buzzes: Vec::new(),
+            wants: Wants::default(),
+            travel: Travel::default(),
+            shop: Shop {
+                stage: Stage::Waiting,
+                notes: Vec::new(),
+                tuner: usual_tuner(),
+                tuner_chosen: false,
+                restrung: 0,
+            },
+            tops,
+            facts: Vec::new(),
+            entries: Vec::new(),
+            history: History::default(),
+            instrument,
+        })
+    }
+}

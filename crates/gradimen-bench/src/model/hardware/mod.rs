@@ -1,0 +1,488 @@
+//! Bridges by generic family: what their screws do and how far their saddles go.
+//!
+//! The profiles are starting values (common practice), every number of which can be edited on
+//! the instrument. A captive screw draws its saddle toward its own head when turned clockwise.
+
+mod pickup;
+mod vibrato;
+
+pub use pickup::{PickupFamily, PickupMounting, PickupRecord};
+pub use vibrato::{VibratoKind, VibratoRecord};
+
+use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::thread::{Rotation, Screw, ThreadError};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::model::instrument::InstrumentError;
+use crate::model::limits;
+use crate::model::measurement::{Measurement, as_mm};
+
+/// A family of bridges.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum BridgeFamily {
+    /// Knife-edge vibrato with one saddle a string.
+    KnifeEdgeVibrato,
+    /// Double-locking vibrato.
+    DoubleLocking,
+    /// Two-post bridge with stop bar.
+    TwoPost,
+    /// Three-barrel bridge: two strings share a saddle.
+    ThreeBarrel,
+    /// Fixed plate with one saddle a string.
+    FixedPlate,
+    /// Rocking bridge with tail vibrato.
+    RockingTail,
+    /// Two-post bridge with an arm on the tailpiece.
+    ArmTail,
+    /// Bent-plate bass bridge.
+    BentPlateBass,
+    /// Single-string bass saddles.
+    SingleStringBass,
+    /// A wooden bridge that only the strings hold in its place.
+    FloatingWooden,
+}
+
+impl BridgeFamily {
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::KnifeEdgeVibrato => "knife-edge vibrato, one saddle a string",
+            Self::DoubleLocking => "double-locking vibrato",
+            Self::TwoPost => "two-post bridge with stop bar",
+            Self::ThreeBarrel => "three-barrel bridge",
+            Self::FixedPlate => "fixed plate, one saddle a string",
+            Self::RockingTail => "rocking bridge with tail vibrato",
+            Self::ArmTail => "two-post bridge with arm tailpiece",
+            Self::BentPlateBass => "bent-plate bass bridge",
+            Self::SingleStringBass => "single-string bass saddles",
+            Self::FloatingWooden => "floating wooden bridge",
+        }
+    }
+
+    /// Its name where room is short.
+    pub const fn short_name(self) -> &'static str {
+        match self {
+            Self::KnifeEdgeVibrato => "knife-edge vibrato",
+            Self::DoubleLocking => "double-locking vibrato",
+            Self::TwoPost => "two-post bridge",
+            Self::ThreeBarrel => "three-barrel bridge",
+            Self::FixedPlate => "fixed plate",
+            Self::RockingTail => "rocking bridge",
+            Self::ArmTail => "arm tailpiece",
+            Self::BentPlateBass => "bent-plate bridge",
+            Self::SingleStringBass => "single-string saddles",
+            Self::FloatingWooden => "wooden bridge",
+        }
+    }
+}
+
+/// Where the heads of the intonation screws are reached.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum HeadAt {
+    /// At the tail of the instrument.
+    Tail,
+    /// On the side of the pickups.
+    Pickups,
+}
+
+impl HeadAt {
+    /// As it is said behind a direction.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Tail => "the tail",
+            Self::Pickups => "the pickup side",
+        }
+    }
+}
+
+/// Which way a saddle goes when its screw is turned clockwise.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum SaddleWay {
+    /// Away from the neck.
+    Away,
+    /// Toward the neck.
+    Toward,
+}
+
+/// The screws that move the saddles along the string.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct IntonationScrews {
+    /// Thread pitch.
+    pub pitch: Measurement,
+    /// Which way clockwise drives the saddle, seen on the head.
+    pub clockwise: SaddleWay,
+    /// Where the head is.
+    pub head: HeadAt,
+    /// Setback at the front end of the travel (negative in front of the scale line).
+    pub nearest: Measurement,
+    /// Setback at the back end of the travel.
+    pub furthest: Measurement,
+    /// What turning a saddle round gains at the back; nothing where it cannot be turned.
+    #[serde(rename = "turn_round_mm", with = "as_mm")]
+    #[schemars(with = "f64")]
+    pub turn_round: Length,
+}
+
+impl IntonationScrews {
+    /// The screw for the computation: positive turns drive away from the neck.
+    ///
+    /// # Errors
+    /// [`ThreadError`] for a pitch no bridge screw has.
+    pub fn screw(&self) -> Result<Screw, ThreadError> {
+        Screw::new(self.pitch.middle(), self.clockwise == SaddleWay::Away)
+    }
+
+    /// Which way to turn for so many turns away from the neck.
+    pub fn rotation(&self, turns: Turns) -> Rotation {
+        let away = turns >= Turns::ZERO;
+        if away == (self.clockwise == SaddleWay::Away) {
+            Rotation::Clockwise
+        } else {
+            Rotation::Counterclockwise
+        }
+    }
+}
+
+/// What the height screws of a bridge lift.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Lifts {
+    /// Every string has screws of its own: the arc can be set.
+    EachString,
+    /// Two posts lift the whole bridge: its arc is what it is.
+    TwoPosts,
+}
+
+/// The screws that raise the strings.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HeightScrews {
+    /// Thread pitch.
+    pub pitch: Measurement,
+    /// Whether clockwise raises.
+    pub clockwise_raises: bool,
+    /// Whole travel.
+    pub travel: Measurement,
+}
+
+/// How a saddle is moved along its string.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Default,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum SaddleDrive {
+    /// By a screw of its own.
+    #[default]
+    Screw,
+    /// Clamped by a bolt, slid by hand with its string slack.
+    Clamped,
+    /// By a screw that another one locks.
+    LockedScrew,
+    /// One bar for all strings, moved at its two ends.
+    Bar,
+    /// Not at all.
+    Fixed,
+}
+
+impl SaddleDrive {
+    /// Its name.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Screw => "by its screw",
+            Self::Clamped => "clamped, slid by hand",
+            Self::LockedScrew => "by a screw that is locked",
+            Self::Bar => "one bar, moved at its two ends",
+            Self::Fixed => "fixed",
+        }
+    }
+}
+
+/// What a bridge has beyond what most of its family have.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct BridgeDetails {
+    /// How its saddles are moved along.
+    pub drive: SaddleDrive,
+    /// Posts lift all of it, and screws in the saddles each string.
+    pub posts_and_saddle_screws: bool,
+    /// Saddles with rollers.
+    pub rollers: bool,
+    /// Fine tuners.
+    pub fine_tuners: bool,
+}
+
+impl BridgeDetails {
+    /// Whether it is as most of its family are.
+    pub fn is_usual(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+/// A bridge with its numbers.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Bridge {
+    /// Its family.
+    pub family: BridgeFamily,
+    /// What moves the saddles along.
+    pub intonation: IntonationScrews,
+    /// What raises them.
+    pub height: HeightScrews,
+    /// What it has beyond what most of its family have.
+    #[serde(default, skip_serializing_if = "BridgeDetails::is_usual")]
+    pub details: BridgeDetails,
+    /// The strings on each saddle, string 1 first.
+    pub saddles: Vec<Vec<u8>>,
+    /// String length that stretches behind the saddle.
+    pub behind_saddle: Measurement,
+    /// Its vibrato, where springs in the body answer the strings.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub vibrato: Option<VibratoRecord>,
+}
+
+impl Bridge {
+    /// The usual numbers of a family (common practice) for so many strings.
+    pub fn profile(family: BridgeFamily, strings: u8) -> Self {
+        use BridgeFamily as F;
+        // (intonation pitch, nearest, furthest, turn round, height pitch, travel, behind saddle)
+        let (pitch, nearest, furthest, round, height, travel, behind) = match family {
+            F::KnifeEdgeVibrato => (0.5, -1.0, 8.0, 0.0, 0.5, 4.0, 45.0),
+            F::DoubleLocking => (0.5, -1.0, 8.5, 0.0, 0.8, 4.0, 8.0),
+            F::TwoPost => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 80.0),
+            F::ThreeBarrel => (0.635, -1.0, 10.0, 0.0, 0.5, 4.0, 25.0),
+            F::FixedPlate => (0.5, -1.0, 9.0, 0.0, 0.5, 4.0, 25.0),
+            F::RockingTail => (0.5, -2.0, 7.0, 2.0, 0.7, 5.0, 120.0),
+            F::ArmTail => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 110.0),
+            F::BentPlateBass => (0.7, -2.0, 14.0, 0.0, 0.5, 6.0, 30.0),
+            F::SingleStringBass => (0.7, -3.0, 16.0, 0.0, 0.5, 6.0, 25.0),
+            F::FloatingWooden => (0.5, -4.0, 10.0, 0.0, 0.8, 10.0, 120.0),
+        };
+        let (clockwise, head) = match family {
+            F::TwoPost | F::ArmTail => (SaddleWay::Toward, HeadAt::Pickups),
+            _ => (SaddleWay::Away, HeadAt::Tail),
+        };
+        Self {
+            family,
+            intonation: IntonationScrews {
+                pitch: Measurement::mm(pitch),
+                clockwise,
+                head,
+                nearest: Measurement::mm(nearest),
+                furthest: Measurement::mm(furthest),
+                turn_round: Length::from_mm(round),
+            },
+            height: HeightScrews {
+                pitch: Measurement::mm(height),
+                clockwise_raises: true,
+                travel: Measurement::mm(travel),
+            },
+            details: BridgeDetails {
+                drive: match family {
+                    F::DoubleLocking => SaddleDrive::Clamped,
+                    F::FloatingWooden => SaddleDrive::Bar,
+                    _ => SaddleDrive::Screw,
+                },
+                ..BridgeDetails::default()
+            },
+            saddles: if family == F::ThreeBarrel {
+                pairs(strings)
+            } else {
+                (1..=strings).map(|string| vec![string]).collect()
+            },
+            behind_saddle: Measurement::mm(behind),
+            vibrato: match family {
+                F::KnifeEdgeVibrato => Some(VibratoRecord::usual(0.0)),
+                F::DoubleLocking => Some(VibratoRecord::usual(3.5)),
+                F::RockingTail => Some(VibratoRecord::tail()),
+                F::ArmTail => Some(VibratoRecord::arm()),
+                _ => None,
+            },
+        }
+    }
+
+    /// Says what cannot be; whether its saddles fit the strings is the instrument's to say.
+    ///
+    /// # Errors
+    /// The first [`InstrumentError`] found.
+    pub fn validate(&self) -> Result<(), InstrumentError> {
+        let screws = &self.intonation;
+        for (name, measured, within) in [
+            ("saddle travel per turn", &screws.pitch, &limits::THREAD),
+            ("saddle front limit", &screws.nearest, &limits::TRAVEL_END),
+            ("saddle back limit", &screws.furthest, &limits::TRAVEL_END),
+            ("height screw, a turn", &self.height.pitch, &limits::THREAD),
+            (
+                "travel of a height screw",
+                &self.height.travel,
+                &limits::HEIGHT_TRAVEL,
+            ),
+            (
+                "string behind the saddle",
+                &self.behind_saddle,
+                &limits::BEHIND_SADDLE,
+            ),
+        ] {
+            limits::named_length(name, measured, within)?;
+        }
+        let reversed = Measurement::new(String::new(), screws.turn_round, screws.turn_round);
+        limits::length(&reversed, &limits::TURN_ROUND)?;
+        screws.screw()?;
+        let (near, far) = (screws.nearest.middle(), screws.furthest.middle());
+        if near >= far {
+            return Err(InstrumentError::Travel(near.mm(), far.mm()));
+        }
+        if let Some(vibrato) = &self.vibrato {
+            vibrato.validate()?;
+        }
+        Ok(())
+    }
+
+    /// What its height screws lift.
+    pub const fn lifts(&self) -> Lifts {
+        use BridgeFamily as F;
+        match self.family {
+            F::DoubleLocking | F::TwoPost | F::RockingTail | F::ArmTail | F::FloatingWooden => {
+                Lifts::TwoPosts
+            }
+            F::KnifeEdgeVibrato
+            | F::ThreeBarrel
+            | F::FixedPlate
+            | F::BentPlateBass
+            | F::SingleStringBass => Lifts::EachString,
+        }
+    }
+
+    /// Which strings each saddle carries, in words: `1 2 | 3 4` with the separators given.
+    pub fn saddles_in_words(&self, within: &str, between: &str) -> String {
+        let one = |strings: &Vec<u8>| {
+            let numbers: Vec<String> = strings.iter().map(u8::to_string).collect();
+            numbers.join(within)
+        };
+        self.saddles
+            .iter()
+            .map(one)
+            .collect::<Vec<_>>()
+            .join(between)
+    }
+
+    /// The saddle that carries a string.
+    pub fn saddle_of(&self, string: u8) -> Option<usize> {
+        self.saddles
+            .iter()
+            .position(|strings| strings.contains(&string))
+    }
+}
+
+/// Neighbours two by two; an odd last string has a saddle of its own.
+pub fn pairs(strings: u8) -> Vec<Vec<u8>> {
+    (1..=strings)
+        .collect::<Vec<_>>()
+        .chunks(2)
+        .map(<[u8]>::to_vec)
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::model::Keyed;
+    use strum::VariantArray;
+
+    #[test]
+    fn every_profile_carries_every_string_once() {
+        for family in BridgeFamily::VARIANTS.iter().copied() {
+            assert_eq!(BridgeFamily::from_key(family.key()), Some(family));
+            for strings in limits::STRINGS {
+                let bridge = Bridge::profile(family, strings);
+                let carried: Vec<u8> = bridge.saddles.concat();
+                assert_eq!(carried, (1..=strings).collect::<Vec<_>>());
+                assert!(bridge.intonation.screw().is_ok());
+            }
+        }
+    }
+
+    #[test]
+    fn a_screw_draws_the_saddle_toward_its_head() {
+        let tail = Bridge::profile(BridgeFamily::FixedPlate, 6);
+        assert_eq!(
+            tail.intonation.rotation(Turns::new(1.0)),
+            Rotation::Clockwise
+        );
+        let front = Bridge::profile(BridgeFamily::TwoPost, 6);
+        assert_eq!(
+            front.intonation.rotation(Turns::new(1.0)),
+            Rotation::Counterclockwise
+        );
+        assert_eq!(
+            front.intonation.rotation(Turns::new(-1.0)),
+            Rotation::Clockwise
+        );
+    }
+
+    #[test]
+    fn barrels_carry_two() {
+        assert_eq!(pairs(5), [vec![1, 2], vec![3, 4], vec![5]]);
+        let barrels = Bridge::profile(BridgeFamily::ThreeBarrel, 6);
+        assert_eq!(barrels.saddle_of(4), Some(1));
+        assert_eq!(barrels.saddles_in_words("+", ", "), "1+2, 3+4, 5+6");
+    }
+}

@@ -1,0 +1,128 @@
+//! Pickups by family, and what their screws do.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::model::Measurement;
+use crate::model::limits::{self, LimitError};
+
+/// A family of pickups, by how near it is set.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum PickupFamily {
+    /// One coil, poles that are magnets.
+    SingleCoil,
+    /// The same in the older style, set further off.
+    OlderSingleCoil,
+    /// Set close, an older low-output sort.
+    CloseSet,
+    /// Two coils.
+    DoubleCoil,
+    /// On a bass.
+    Bass,
+}
+
+impl PickupFamily {
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::SingleCoil => "single coil",
+            Self::OlderSingleCoil => "single coil, older style",
+            Self::CloseSet => "close-set, older style",
+            Self::DoubleCoil => "double coil",
+            Self::Bass => "bass pickup",
+        }
+    }
+}
+
+/// How a pickup is held.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum PickupMounting {
+    /// Hung from a ring or a guard: clockwise raises.
+    Hung,
+    /// Screwed to the body over foam or springs: clockwise lowers.
+    Body,
+}
+
+impl PickupMounting {
+    /// Its name.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Hung => "hung from a ring or guard",
+            Self::Body => "screwed to the body",
+        }
+    }
+}
+
+/// A pickup on two screws, one at each side.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PickupRecord {
+    /// What the shop calls it: neck, middle, bridge.
+    pub name: String,
+    /// Its family.
+    pub family: PickupFamily,
+    /// From the scale line to its poles, toward the neck.
+    pub before_saddle: Measurement,
+    /// Thread pitch of its screws.
+    pub pitch: Measurement,
+    /// Whether clockwise brings it nearer to the strings.
+    pub clockwise_raises: bool,
+    /// How it is held, where that was said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mounting: Option<PickupMounting>,
+    /// Whole travel of those screws, where it was measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub travel: Option<Measurement>,
+    /// Thread pitch of its poles, where they are screws.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pole_pitch: Option<Measurement>,
+}
+
+impl PickupRecord {
+    /// Says what cannot be.
+    ///
+    /// # Errors
+    /// The first [`LimitError`] found.
+    pub fn validate(&self) -> Result<(), LimitError> {
+        limits::line("name of a pickup", &self.name)?;
+        limits::length(&self.before_saddle, &limits::PICKUP_PLACE)?;
+        limits::named_length("pickup screw, a turn", &self.pitch, &limits::THREAD)?;
+        if let Some(travel) = &self.travel {
+            limits::named_length("travel of a pickup", travel, &limits::HEIGHT_TRAVEL)?;
+        }
+        if let Some(pitch) = &self.pole_pitch {
+            limits::named_length("pole screw, a turn", pitch, &limits::THREAD)?;
+        }
+        Ok(())
+    }
+}

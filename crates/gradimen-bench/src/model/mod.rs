@@ -1,0 +1,26 @@
+//! What everything else speaks of: places and what is read there, adjusters and how far they go, targets,
+//! instruments, strings and players; and the limits of all of it.
+
+pub mod adjuster;
+pub mod defaults;
+pub mod hardware;
+pub mod instrument;
+mod keyed;
+pub mod limits;
+pub mod measurement;
+pub mod observation;
+pub mod place;
+pub mod player;
+pub mod strings;
+pub mod target;
+mod tool;
+
+pub use adjuster::{Adjuster, Amount, End, Shim, StringSet};
+pub use keyed::Keyed;
+pub use measurement::Measurement;
+pub use observation::{Buzz, Observation};
+pub use place::{Place, Reading, Reference, ReliefSpan, Side, Weighing};
+pub use player::{HeightsGiven, Player, Stage, Strung, Touch, Tuner, Tuning};
+pub use strings::{StringConstruction, StringEntry};
+pub use target::{BalanceSchool, Inner, IntonationReference, Target, Targets, Tolerances, Wanted};
+pub use tool::Tool;

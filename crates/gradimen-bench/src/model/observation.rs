@@ -1,0 +1,44 @@
+//! What is seen, heard or known at the bench and is no reading of a place.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::player::{HeightsGiven, Tuner};
+
+/// A buzz that was heard.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Buzz {
+    /// Which string.
+    pub string: u8,
+    /// Held at this fret; 0 is the open string.
+    pub held: u8,
+    /// How hard it was played, as a share of this player's hardest stroke.
+    pub attack: f64,
+}
+
+/// Something observed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "of", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Observation {
+    /// A string buzzed.
+    Buzz {
+        /// Where, and how hard it was played.
+        buzz: Buzz,
+    },
+    /// The strings were found old, or are new again.
+    Strings {
+        /// Old or not.
+        old: bool,
+    },
+    /// The action as it came; the one told last counts.
+    AsItCame {
+        /// The heights.
+        heights: HeightsGiven,
+    },
+    /// What pitches are read with from here on.
+    Tuner {
+        /// Which.
+        tuner: Tuner,
+    },
+}

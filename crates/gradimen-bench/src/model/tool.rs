@@ -1,0 +1,159 @@
+//! What a length is read with, and what such a reading is good to.
+//!
+//! The width of a reading comes from the tool in hand, never from how the number was written: `6`,
+//! `6 thou` and `.006` by a feeler are the same reading. One standard deviation each, from what the trade
+//! says of its tools (common practice): a feeler to half a thousandth by light touch, or anywhere between
+//! the blade that passes and the one that drags; a rule to half a division, and parallax beside it; a
+//! caliper or dial gauge to 0.02-0.05 mm. Whatever lies between two marks does so with the same right
+//! anywhere: its deviation is its width over the root of twelve.
+
+use gradimen_core::quantity::Length;
+use gradimen_core::units::LengthUnit;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// A blade's light touch.
+const TOUCH_MM: f64 = 0.012;
+/// A single blade is set under a string no better than this.
+pub(super) const BLADE_MM: f64 = 0.018;
+/// Reading a rule against a string: parallax.
+const PARALLAX_MM: f64 = 0.06;
+/// A caliper's tail, and a dial gauge.
+const CALIPER_MM: f64 = 0.035;
+const DIAL_MM: f64 = 0.02;
+/// A business card, and a thin nylon pick: between these.
+const CARD_MM: (f64, f64) = (0.25, 0.30);
+const PICK_MM: (f64, f64) = (0.36, 0.40);
+
+/// What a length is read with.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum Tool {
+    /// Feeler blades.
+    Feeler,
+    /// A rule in 64ths of an inch.
+    #[serde(rename = "rule_64")]
+    #[strum(serialize = "rule_64")]
+    Rule64,
+    /// A rule in 32nds of an inch.
+    #[serde(rename = "rule_32")]
+    #[strum(serialize = "rule_32")]
+    Rule32,
+    /// A rule in half millimetres.
+    RuleHalfMm,
+    /// A caliper.
+    Caliper,
+    /// A dial gauge.
+    Dial,
+    /// A business card under the string.
+    Card,
+    /// A thin pick under the string.
+    Pick,
+}
+
+impl Tool {
+    /// Its name.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Feeler => "feelers",
+            Self::Rule64 => "rule in 64ths",
+            Self::Rule32 => "rule in 32nds",
+            Self::RuleHalfMm => "rule in half mm",
+            Self::Caliper => "caliper",
+            Self::Dial => "dial gauge",
+            Self::Card => "business card",
+            Self::Pick => "thin pick",
+        }
+    }
+
+    /// What a bare number read with it counts, where the tool itself says so.
+    pub const fn unit(self) -> Option<LengthUnit> {
+        match self {
+            Self::Rule64 => Some(LengthUnit::SixtyFourth),
+            Self::Rule32 => Some(LengthUnit::ThirtySecond),
+            Self::RuleHalfMm => Some(LengthUnit::Millimetre),
+            Self::Feeler | Self::Caliper | Self::Dial | Self::Card | Self::Pick => None,
+        }
+    }
+
+    /// The gap that an improvised gauge fills, from and to.
+    pub const fn thickness(self) -> Option<(Length, Length)> {
+        match self {
+            Self::Card => Some((Length::from_mm(CARD_MM.0), Length::from_mm(CARD_MM.1))),
+            Self::Pick => Some((Length::from_mm(PICK_MM.0), Length::from_mm(PICK_MM.1))),
+            _ => None,
+        }
+    }
+
+    /// One standard deviation of a reading; `interval` is how far its two marks lie apart, nothing for a
+    /// single one.
+    pub fn sigma(self, interval: Length) -> Length {
+        let apart = interval.mm();
+        let (division, own) = match self {
+            Self::Feeler => (25.4e-3, BLADE_MM),
+            Self::Card | Self::Pick => (0.0, TOUCH_MM),
+            Self::Rule64 => (25.4 / 64.0 / 2.0, PARALLAX_MM),
+            Self::Rule32 => (25.4 / 32.0 / 2.0, PARALLAX_MM),
+            Self::RuleHalfMm => (0.25, PARALLAX_MM),
+            Self::Caliper => (0.0, CALIPER_MM),
+            Self::Dial => (0.0, DIAL_MM),
+        };
+        let (width, own) = match (apart > 0.0, self) {
+            // Between two blades the touch of each is finer than setting one alone.
+            (true, Self::Feeler) => (apart, TOUCH_MM),
+            (true, _) => (apart, own),
+            (false, _) => (division, own),
+        };
+        Length::from_mm((width / 12f64.sqrt()).hypot(own))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::model::Keyed;
+    use strum::VariantArray;
+
+    #[test]
+    fn words_are_those_of_the_documents() {
+        for tool in Tool::VARIANTS {
+            let word = serde_json::to_value(tool).unwrap();
+            assert_eq!(word, tool.key());
+            assert_eq!(Tool::from_key(tool.key()), Some(*tool));
+        }
+        assert_eq!(Tool::RuleHalfMm.key(), "rule_half_mm");
+    }
+
+    #[test]
+    fn tools_are_as_good_as_the_trade_says() {
+        // Common practice: half a thou by light touch, about 0.1 mm by rule, 0.02 to 0.05 by caliper.
+        let one = |tool: Tool| tool.sigma(Length::ZERO);
+        assert!(one(Tool::Feeler).thou() < 1.0 && one(Tool::Feeler).thou() > 0.4);
+        for rule in [Tool::Rule64, Tool::RuleHalfMm] {
+            assert!((one(rule).mm() - 0.1).abs() < 0.03, "{rule:?}");
+        }
+        assert!(one(Tool::Rule32) > one(Tool::Rule64));
+        for gauge in [Tool::Caliper, Tool::Dial] {
+            assert!((0.02..=0.05).contains(&one(gauge).mm()), "{gauge:?}");
+        }
+        // Six passes, eight does not.
+        let blades = Tool::Feeler.sigma(Length::from_thou(2.0));
+        assert!(blades.thou() > 0.55 && blades.thou() < 0.8);
+    }
+}

@@ -1,0 +1,112 @@
+//! The whole job: every move in the order of the bench, each adjuster once, and the readings without which the
+//! rest is not known.
+//!
+//! Each move is worked out on the instrument as the moves before it will leave it: the truss rod lifts the nut,
+//! nut and neck change the heights, and the saddles are placed for the heights to come.
+
+use gradimen_core::quantity::Length;
+
+use super::Plan;
+use crate::decision::{Action, Move, StationId, Stop};
+use crate::estimate::Estimate;
+use crate::model::Place;
+
+/// One line of the job.
+#[derive(Debug, Clone, PartialEq)]
+pub struct JobMove {
+    /// Where on the bench.
+    pub station: StationId,
+    /// The strings it carries.
+    pub strings: Vec<u8>,
+    /// The move.
+    pub step: Move,
+}
+
+/// What is wanted before the rest is known, or why it cannot go on.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Pending {
+    /// A reading.
+    Reading(Place),
+    /// Saddles of which nobody knows where they stand: set so far from the crown of fret 12, then read.
+    Start {
+        /// The strings on it.
+        strings: Vec<u8>,
+        /// From the crown of fret 12.
+        from_twelfth: Length,
+    },
+    /// It cannot go on.
+    Stopped {
+        /// The strings it carries.
+        strings: Vec<u8>,
+        /// Why.
+        why: Stop,
+    },
+}
+
+/// All of it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct JobPlan {
+    /// The moves, in the order of the bench.
+    pub moves: Vec<JobMove>,
+    /// What they wait for, station by station.
+    pub pending: Vec<(StationId, Pending)>,
+}
+
+impl JobPlan {
+    /// Works the list out.
+    pub fn of(known: &Estimate, plan: &Plan) -> Self {
+        let mut job = Self::default();
+        for station in plan.bench() {
+            for task in station.tasks(known) {
+                match task.whole {
+                    Action::Measure(places) => {
+                        for place in places {
+                            job.wait(station.id(), Pending::Reading(place));
+                        }
+                    }
+                    Action::Adjust(step) => job.moves.push(JobMove {
+                        station: station.id(),
+                        strings: task.strings,
+                        step: *step,
+                    }),
+                    Action::Leave => {}
+                    Action::Stop(why) => job.wait(
+                        station.id(),
+                        Pending::Stopped {
+                            strings: task.strings,
+                            why,
+                        },
+                    ),
+                }
+            }
+        }
+        for saddle in &plan.intonation.saddles {
+            let strings: Vec<u8> = saddle.strings().collect();
+            if saddle.estimate.placed || matches!(saddle.action, Action::Stop(_)) {
+                continue;
+            }
+            let (Some(end), Some(lead)) = (
+                plan.intonation.end_of(known, saddle),
+                strings.first().copied(),
+            ) else {
+                continue;
+            };
+            let from_twelfth = known.twelfth_to_saddle(lead, end.place);
+            job.wait(
+                StationId::Intonation,
+                Pending::Start {
+                    strings,
+                    from_twelfth,
+                },
+            );
+        }
+        job
+    }
+
+    fn wait(&mut self, station: StationId, pending: Pending) {
+        let line = (station, pending);
+        if !self.pending.contains(&line) {
+            self.pending.push(line);
+        }
+    }
+}

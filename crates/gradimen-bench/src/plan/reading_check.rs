@@ -1,0 +1,331 @@
+//! Readings that cannot be right are questioned before they are believed, with the likely slip.
+//!
+//! A reading further from what is expected of it than [`QUESTIONED`] standard deviations, its own included, is one
+//! in some fifteen thousand honest ones; a slip of units or strings is far more likely. What the technician
+//! confirms all the same is taken in, and weighs less.
+
+mod pitches;
+
+use std::sync::Arc;
+
+use gradimen_core::quantity::{Cents, Estimate as Value, Length};
+
+use super::Plan;
+use crate::decision::Expectation;
+use crate::estimate::balance::REST_SIGMA_MM;
+use crate::estimate::geometry::seen_relief;
+use crate::estimate::{Estimate, EstimateError};
+use crate::job::Job;
+use crate::journal::{Entry, Event};
+use crate::model::{Measurement, Place, Reading};
+use crate::stations::balance::BalancePlan;
+
+/// Further off than so many standard deviations is questioned.
+pub const QUESTIONED: f64 = 4.0;
+/// A slip is offered when it would bring the reading within so many.
+const EXPLAINED: f64 = 2.0;
+
+/// What a reading is held against.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Doubted {
+    /// A gap or a height.
+    Length(Length),
+    /// A fretted note.
+    Cents(Cents),
+}
+
+/// A slip that would explain a reading.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Cause {
+    /// 32nds written for 64ths.
+    ThirtySeconds,
+    /// 64ths written for 32nds.
+    SixtyFourths,
+    /// Millimetres meant, inches or thousandths written.
+    MillimetresMeant,
+    /// Inches meant, millimetres written.
+    InchesMeant,
+    /// Thousandths meant, hundredths of a millimetre written.
+    ThouMeant,
+    /// Hundredths of a millimetre meant, thousandths written.
+    HundredthsMeant,
+    /// Read on another string.
+    OtherString(u8),
+    /// Read over another fret.
+    OtherFret(u8),
+    /// Sharp and flat exchanged.
+    Sign,
+    /// Turned as planned, but not told.
+    DoneNotTold,
+    /// Not at pitch.
+    Pitch,
+    /// The open string not retuned after the last move.
+    Retuned,
+}
+
+/// A slip that would explain a reading, and the reading without it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Slip {
+    /// What slipped.
+    pub cause: Cause,
+    /// What the reading would then be, where it would be another.
+    pub value: Option<Doubted>,
+    /// What would then be told.
+    pub instead: Option<Event>,
+}
+
+/// A reading that does not fit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Question {
+    /// Where it was read.
+    pub place: Place,
+    /// As it was written, where it was written.
+    pub written: Option<String>,
+    /// What was read.
+    pub read: Doubted,
+    /// What was expected.
+    pub expected: Expectation,
+    /// How many standard deviations lie between.
+    pub deviations: f64,
+    /// The likely slips.
+    pub slips: Vec<Slip>,
+}
+
+/// Unit slips, by what the reading would be without the slip.
+const UNIT_SLIPS: [(Cause, f64); 6] = [
+    (Cause::ThirtySeconds, 0.5),
+    (Cause::SixtyFourths, 2.0),
+    (Cause::MillimetresMeant, 1.0 / 25.4),
+    (Cause::InchesMeant, 25.4),
+    (Cause::ThouMeant, 2.54),
+    (Cause::HundredthsMeant, 1.0 / 2.54),
+];
+
+/// The question a reading raises, if it raises one. `plan` is the plan before it.
+pub fn question(known: &Estimate, plan: &Plan, event: &Event) -> Option<Question> {
+    let Event::Read {
+        place,
+        value,
+        confirmed: false,
+        ..
+    } = event
+    else {
+        return None;
+    };
+    if let Place::Intonation { string, fret: 12 } = *place {
+        return pitches::question(known, event, string);
+    }
+    let expected = expected_at(known, *place)?;
+    match value {
+        Reading::Length { length } => {
+            let held = Held {
+                event,
+                place: *place,
+                expected,
+                length,
+            };
+            held.question(known, plan)
+        }
+        Reading::Touches | Reading::Rocks => {
+            let (value, sigma, _) = seen_relief(*place, value);
+            let off = value - expected.value.mm();
+            let deviations = unusual(off, expected.sigma.mm().hypot(sigma))?;
+            Some(Question {
+                place: *place,
+                written: None,
+                read: Doubted::Length(Length::from_mm(value)),
+                expected: Expectation::Length(expected),
+                deviations,
+                slips: Vec::new(),
+            })
+        }
+        _ => None,
+    }
+}
+
+/// So many of the last entries of a journal are looked at: what stands further back is long decided.
+const LOOKED_AT: usize = 100;
+
+/// The questions of a journal: every unconfirmed reading among its last entries that counts, held against what was
+/// known before it.
+///
+/// # Errors
+/// The [`EstimateError`] of a journal that does not fold.
+pub fn questions(job: &Job) -> Result<Vec<(u64, Question)>, EstimateError> {
+    let entries = job.entries();
+    let first = entries.len().saturating_sub(LOOKED_AT).max(1);
+    let kept = |entries: &[Arc<Entry>]| -> Vec<Entry> {
+        entries.iter().map(|entry| entry.as_ref().clone()).collect()
+    };
+    let mut before = Job::fold(&kept(&entries[..first]))?;
+    let mut found = Vec::new();
+    for entry in &entries[first..] {
+        let unconfirmed = matches!(
+            entry.event,
+            Event::Read {
+                confirmed: false,
+                ..
+            }
+        );
+        if unconfirmed && job.counts(entry) {
+            let known = Estimate::of(Arc::new(before.clone()))?;
+            if let Some(question) = question(&known, &Plan::of(&known), &entry.event) {
+                found.push((entry.seq, question));
+            }
+        }
+        before = before.extended(vec![entry.as_ref().clone()])?;
+    }
+    Ok(found)
+}
+
+/// What a length read at a place is expected to be.
+fn expected_at(known: &Estimate, place: Place) -> Option<Value<Length>> {
+    let geometry = known.geometry();
+    let view = match place {
+        Place::Relief { side, span } => geometry.relief_sight(side, span.span()).ok()?,
+        Place::Nut { string, held } => geometry.action_sight(string, held, 1).ok()?,
+        Place::Action { string, fret, held } => geometry.action_sight(string, held, fret).ok()?,
+        Place::Pickup { pickup, side } => geometry.pickup_sight(pickup, side).ok()?,
+        Place::Gap => {
+            let now = BalancePlan::of(known)?.now;
+            let sigma = now.sigma.mm().hypot(REST_SIGMA_MM);
+            return Some(Value::new(now.value, Length::from_mm(sigma)));
+        }
+        _ => return None,
+    };
+    Some(geometry.predict(&view))
+}
+
+fn unusual(off: f64, sigma: f64) -> Option<f64> {
+    let deviations = off.abs() / sigma;
+    (deviations > QUESTIONED).then_some(deviations)
+}
+
+fn rounded(value: Length) -> Length {
+    Length::from_mm((value.mm() * 1000.0).round() / 1000.0)
+}
+
+/// The same reading at another place, or of another value.
+fn instead(event: &Event, place: Place, value: &Reading) -> Event {
+    let mut other = event.clone();
+    if let Event::Read {
+        place: at,
+        value: read,
+        ..
+    } = &mut other
+    {
+        *at = place;
+        *read = value.clone();
+    }
+    other
+}
+
+/// A length that is held against what is expected.
+struct Held<'a> {
+    event: &'a Event,
+    place: Place,
+    expected: Value<Length>,
+    length: &'a Measurement,
+}
+
+impl Held<'_> {
+    fn sigma(&self) -> f64 {
+        self.length.sigma(self.place.usual_tool()).mm()
+    }
+
+    fn fits(&self, value: Length, expected: Value<Length>) -> bool {
+        let sigma = expected.sigma.mm().hypot(self.sigma());
+        (value - expected.value).abs().mm() < EXPLAINED * sigma
+    }
+
+    fn question(&self, known: &Estimate, plan: &Plan) -> Option<Question> {
+        let read = self.length.middle();
+        let off = (read - self.expected.value).mm();
+        let deviations = unusual(off, self.expected.sigma.mm().hypot(self.sigma()))?;
+        let mut slips = Vec::new();
+        for (cause, factor) in UNIT_SLIPS {
+            let value = rounded(read * factor);
+            if self.fits(value, self.expected) {
+                let corrected = Reading::Length {
+                    length: Measurement {
+                        tool: self.length.tool,
+                        ..Measurement::mm(value.mm())
+                    },
+                };
+                slips.push(Slip {
+                    cause,
+                    value: Some(Doubted::Length(value)),
+                    instead: Some(instead(self.event, self.place, &corrected)),
+                });
+            }
+        }
+        for (cause, there) in self.elsewhere(known) {
+            let near = expected_at(known, there).is_some_and(|expected| self.fits(read, expected));
+            if near {
+                let value = Reading::Length {
+                    length: self.length.clone(),
+                };
+                slips.push(Slip {
+                    cause,
+                    value: None,
+                    instead: Some(instead(self.event, there, &value)),
+                });
+            }
+        }
+        if planned(known, plan, self.place).is_some_and(|expected| self.fits(read, expected)) {
+            slips.push(Slip {
+                cause: Cause::DoneNotTold,
+                value: None,
+                instead: None,
+            });
+        }
+        if matches!(self.place, Place::Relief { .. } | Place::Gap) {
+            slips.push(Slip {
+                cause: Cause::Pitch,
+                value: None,
+                instead: None,
+            });
+        }
+        Some(Question {
+            place: self.place,
+            written: Some(self.length.written.clone()),
+            read: Doubted::Length(rounded(read)),
+            expected: Expectation::Length(self.expected),
+            deviations,
+            slips,
+        })
+    }
+
+    /// The places beside it that it may have been read at.
+    fn elsewhere(&self, known: &Estimate) -> Vec<(Cause, Place)> {
+        let mut found = Vec::new();
+        if let Some(string) = self.place.string() {
+            for other in [string.wrapping_sub(1), string + 1] {
+                if (1..=known.instrument().strings).contains(&other)
+                    && let Some(there) = self.place.on_string(other)
+                {
+                    found.push((Cause::OtherString(other), there));
+                }
+            }
+        }
+        if let Place::Action { string, fret, held } = self.place {
+            for other in [12, 17].into_iter().filter(|other| *other != fret) {
+                let there = Place::Action {
+                    string,
+                    fret: other,
+                    held,
+                };
+                found.push((Cause::OtherFret(other), there));
+            }
+        }
+        found
+    }
+}
+
+/// What a reading there would be after the move that is planned.
+fn planned(known: &Estimate, plan: &Plan, place: Place) -> Option<Value<Length>> {
+    plan.bench()
+        .into_iter()
+        .flat_map(|station| station.tasks(known))
+        .find_map(|task| task.next.next_move()?.expected_at(place)?.length())
+}

@@ -1,0 +1,98 @@
+//! A fretted note that does not fit: the sign, the string, the open string out of tune.
+
+use gradimen_core::quantity::{Cents, Estimate as Value};
+
+use super::{Cause, Doubted, EXPLAINED, Question, Slip, instead, unusual};
+use crate::decision::Expectation;
+use crate::estimate::Estimate;
+use crate::estimate::saddle::HAND_SCATTER;
+use crate::journal::Event;
+use crate::model::{Place, Reading, Reference};
+
+pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Question> {
+    let Event::Read {
+        place,
+        value:
+            Reading::Note {
+                cents,
+                against,
+                resolution_cents,
+            },
+        ..
+    } = event
+    else {
+        return None;
+    };
+    let cents = Cents::new(*cents);
+    let on = |string: u8| expected(known, string, *against);
+    let expected = on(string)?;
+    let tuner = resolution_cents.unwrap_or_else(|| known.tuner().resolution().value());
+    let own = HAND_SCATTER.value().hypot(tuner / 3f64.sqrt());
+    let deviations = unusual(
+        (cents - expected.value).value(),
+        expected.sigma.value().hypot(own),
+    )?;
+    let fits = |read: Cents, expected: Value<Cents>| {
+        (read - expected.value).abs().value() < EXPLAINED * expected.sigma.value().hypot(own)
+    };
+    let mut slips = Vec::new();
+    if fits(-cents, expected) {
+        let other = Reading::Note {
+            cents: -cents.value(),
+            against: *against,
+            resolution_cents: *resolution_cents,
+        };
+        slips.push(Slip {
+            cause: Cause::Sign,
+            value: Some(Doubted::Cents(-cents)),
+            instead: Some(instead(event, *place, &other)),
+        });
+    }
+    for other in [string.wrapping_sub(1), string + 1] {
+        if (1..=known.instrument().strings).contains(&other)
+            && on(other).is_some_and(|expected| fits(cents, expected))
+        {
+            let there = Place::Intonation {
+                string: other,
+                fret: 12,
+            };
+            let same = Reading::Note {
+                cents: cents.value(),
+                against: *against,
+                resolution_cents: *resolution_cents,
+            };
+            slips.push(Slip {
+                cause: Cause::OtherString(other),
+                value: None,
+                instead: Some(instead(event, there, &same)),
+            });
+        }
+    }
+    slips.push(Slip {
+        cause: Cause::Retuned,
+        value: None,
+        instead: None,
+    });
+    Some(Question {
+        place: *place,
+        written: None,
+        read: Doubted::Cents(cents),
+        expected: Expectation::Cents(expected),
+        deviations,
+        slips,
+    })
+}
+
+/// What a string is expected to read at fret 12.
+fn expected(known: &Estimate, string: u8, against: Reference) -> Option<Value<Cents>> {
+    let at = known.instrument().bridge.saddle_of(string)?;
+    let saddle = known.known_saddles().get(at)?.as_ref()?;
+    let found = saddle.strings.iter().find(|on| on.string == string)?;
+    let state = known.string_state(string)?;
+    let excess = state.speaking.harmonic_excess(saddle.setback.value);
+    let seen = match against {
+        Reference::Harmonic => found.error.value + found.aim - excess,
+        Reference::Open => found.error.value + found.aim,
+    };
+    Some(Value::new(seen, found.error.sigma))
+}

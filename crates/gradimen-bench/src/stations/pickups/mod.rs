@@ -1,0 +1,362 @@
+//! The pickups station: gaps with the strings held at the last fret, at the heights to come, and pole
+//! pieces string by string.
+
+mod levels;
+
+pub use levels::{LevelDifference, StringBalance};
+
+use gradimen_core::quantity::{Estimate, Length, Level, Turns};
+use gradimen_core::thread::Rotation;
+use gradimen_core::units::print::rounded_turns;
+use nalgebra::DVector;
+
+use crate::decision::{
+    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Station, StationId, Stop, Sum,
+    Task, Verdict, mark_of,
+};
+use crate::estimate::Estimate as Known;
+use crate::finding::Finding;
+use crate::model::hardware::PickupRecord;
+use crate::model::{Adjuster, Amount, End, Measurement, Place, Side, Target};
+
+/// Nearer than this the magnets pull on wound strings and give double notes (common practice).
+const TOO_NEAR: Length = Length::from_mm(1.2);
+/// A pole this far from where the board's radius has it can be heard (from memory: about a decibel).
+const POLE_TOLERANCE: Length = Length::from_mm(0.3);
+
+/// One side of a pickup.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PickupSide {
+    /// Which side.
+    pub side: Side,
+    /// Its gap.
+    pub quantity: Quantity,
+    /// What to do.
+    pub action: Action,
+    /// So near that the magnets pull on the strings.
+    pub too_near: bool,
+}
+
+/// The pole under one string.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PolePiece {
+    /// Which string.
+    pub string: u8,
+    /// The gap that was read.
+    pub read: Measurement,
+    /// The gap now.
+    pub gap: Length,
+    /// The gap that would be even with the sides as they stand.
+    pub even: Length,
+    /// How far it protrudes from a face that runs straight from side to side; negative sunk.
+    pub protrudes: Length,
+    /// How far it would, were it to follow the board's radius.
+    pub follows: Length,
+    /// How much louder its string is for that.
+    pub louder: Level,
+    /// Whether it is a screw.
+    pub screw: bool,
+    /// What to do.
+    pub action: Action,
+    /// Whether it moved by more than can be carried since it was read.
+    pub stale: bool,
+}
+
+impl PolePiece {
+    /// How it stands against its neighbours.
+    pub fn verdict(&self) -> Verdict {
+        match self.gap - self.even {
+            _ if self.stale => Verdict::MeasureAgain,
+            off if off.abs() <= POLE_TOLERANCE => Verdict::InSpec,
+            off if off > Length::ZERO => Verdict::TooHigh,
+            _ => Verdict::TooLow,
+        }
+    }
+}
+
+/// The pickups, from the neck to the bridge.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PickupsPlan {
+    /// One by one.
+    pub pickups: Vec<PickupPlan>,
+}
+
+/// One pickup.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PickupPlan {
+    /// What the shop calls it.
+    pub name: String,
+    /// Treble and bass.
+    pub sides: [PickupSide; 2],
+    /// Its poles, where they were read and both sides too.
+    pub poles: Vec<PolePiece>,
+    /// Whether its poles are screws.
+    pub pole_screws: bool,
+    /// Its level against the other pickups, where levels were read.
+    pub louder: Option<LevelDifference>,
+    /// Its level across the strings, where those of several were read.
+    pub across: Option<StringBalance>,
+}
+
+/// Works the station out, at the heights of the finished state.
+pub(crate) fn plan(known: &Known, end: &DVector<f64>) -> PickupsPlan {
+    let levels = levels::levels(known);
+    let pickups = known
+        .instrument()
+        .pickups
+        .iter()
+        .zip(0_u8..)
+        .filter_map(|(record, index)| {
+            let of = |side: Side| one_side(known, end, record, index, side);
+            let sides = [of(Side::Treble)?, of(Side::Bass)?];
+            Some(PickupPlan {
+                name: record.name.clone(),
+                poles: poles(known, record, index),
+                pole_screws: record.pole_pitch.is_some(),
+                louder: levels.get(usize::from(index)).copied().flatten(),
+                across: levels::across(known, index),
+                sides,
+            })
+        })
+        .collect();
+    PickupsPlan { pickups }
+}
+
+fn one_side(
+    known: &Known,
+    end: &DVector<f64>,
+    record: &PickupRecord,
+    pickup: u8,
+    side: Side,
+) -> Option<PickupSide> {
+    let geometry = known.geometry();
+    let view = geometry.pickup_sight(pickup, side).ok()?;
+    let target = Target {
+        place: Place::Pickup { pickup, side },
+        value: known.pickup_wanted(pickup, side)?,
+        tolerance: known.targets().pickup_tolerance(),
+    };
+    let mut quantity = Quantity::new(geometry, target, &view);
+    // How much nearer it has to come, at the heights to come.
+    let off = geometry.look(&view, end) - target.value;
+    let pitch = record.pitch.middle();
+    let turns_exact = Turns::new(off.ratio(pitch));
+    let turns = rounded_turns(turns_exact);
+    let adjuster = Adjuster::PickupScrew { pickup, side };
+    let found = known.ended(adjuster);
+    let stop = |end| {
+        Action::Stop(Stop::AtEnd {
+            adjuster,
+            end,
+            short_by: off.abs(),
+        })
+    };
+    let action = match (quantity.decision(), found) {
+        (Decision::Unread | Decision::Again, _) => Action::Measure(vec![target.place]),
+        _ if off.abs() <= target.tolerance || turns == Turns::ZERO => Action::Leave,
+        (_, Some(end)) if at_end(end, off) => stop(end),
+        _ if beyond(record, known.turned(adjuster), turns) => stop(if off > Length::ZERO {
+            End::Top
+        } else {
+            End::Bottom
+        }),
+        _ => {
+            let left = target.value + off - pitch * turns.value();
+            Action::Adjust(Box::new(Move {
+                adjuster,
+                amount: Amount::turns(turns),
+                rotation: Some(if (turns > Turns::ZERO) == record.clockwise_raises {
+                    Rotation::Clockwise
+                } else {
+                    Rotation::Counterclockwise
+                }),
+                distance: pitch * turns.value(),
+                total: turns,
+                rounds: 1,
+                expected: vec![Expected {
+                    place: target.place,
+                    value: Expectation::Length(Estimate::new(left, quantity.now.sigma)),
+                }],
+                sum: Sum::Screw {
+                    turns_exact,
+                    pitch,
+                    response: Estimate::new(1.0, 0.0),
+                },
+            }))
+        }
+    };
+    quantity.after = match &action {
+        Action::Adjust(step) => target.value + off - step.distance,
+        _ => target.value + off,
+    };
+    Some(PickupSide {
+        side,
+        too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
+        quantity,
+        action,
+    })
+}
+
+/// Whether a move goes on past the end that was found.
+fn at_end(found: End, nearer: Length) -> bool {
+    match found {
+        End::Top => nearer > Length::ZERO,
+        End::Bottom => nearer < Length::ZERO,
+        End::Stuck | End::Hard | End::Rubbery | End::NoEffect => true,
+        End::Free => false,
+    }
+}
+
+/// Whether so many turns more leave no thread, by the travel on record: wherever it stood at first,
+/// a screw goes no further than its whole travel either way.
+fn beyond(record: &PickupRecord, turned: Turns, more: Turns) -> bool {
+    record.travel.as_ref().is_some_and(|travel| {
+        let all = record.pitch.middle() * (turned + more).value();
+        all.abs() > travel.middle()
+    })
+}
+
+/// Poles that were read, against what the board's radius asks for.
+fn poles(known: &Known, record: &PickupRecord, pickup: u8) -> Vec<PolePiece> {
+    let geometry = known.geometry();
+    let read = |side: Side| geometry.last(Place::Pickup { pickup, side }).is_some();
+    if !(read(Side::Treble) && read(Side::Bass)) {
+        return Vec::new();
+    }
+    let fall = levels::fitted(known, pickup).unwrap_or_default();
+    let side = |side: Side| -> Option<Length> {
+        let sight = geometry.pickup_sight(pickup, side).ok()?;
+        Some(geometry.predict(&sight).value)
+    };
+    let (Some(treble), Some(bass)) = (side(Side::Treble), side(Side::Bass)) else {
+        return Vec::new();
+    };
+    (1..=known.instrument().strings)
+        .filter_map(|string| {
+            let last = geometry.last(Place::PolePiece { pickup, string })?;
+            let sight = geometry.pole_sight(pickup, string).ok()?;
+            let flush = geometry.predict(&sight).value;
+            let read = last.value.clone()?;
+            let gap = read.middle() + last.drift;
+            let share = geometry.share(geometry.at(string));
+            // What the sides have now, carried across; and what they are to have.
+            let even = treble * (1.0 - share) + bass * share;
+            let off = gap - even;
+            Some(PolePiece {
+                string,
+                read,
+                gap,
+                even,
+                protrudes: flush - gap,
+                follows: flush - even,
+                louder: fall.louder(gap.max(Length::ZERO), even.max(Length::from_mm(0.1))),
+                screw: record.pole_pitch.is_some(),
+                action: if last.fresh == 0 {
+                    Action::Measure(vec![Place::PolePiece { pickup, string }])
+                } else {
+                    pole_turn(record, Adjuster::PolePiece { pickup, string }, off)
+                },
+                stale: last.fresh == 0,
+            })
+        })
+        .collect()
+}
+
+/// The turn of a pole's screw that puts it right, where there is one to make.
+fn pole_turn(record: &PickupRecord, adjuster: Adjuster, off: Length) -> Action {
+    let Some(pitch) = &record.pole_pitch else {
+        return Action::Leave;
+    };
+    let pitch = pitch.middle();
+    let turns_exact = Turns::new(off.ratio(pitch));
+    let turns = rounded_turns(turns_exact);
+    if off.abs() <= POLE_TOLERANCE || turns == Turns::ZERO {
+        return Action::Leave;
+    }
+    Action::Adjust(Box::new(Move {
+        adjuster,
+        amount: Amount::turns(turns),
+        rotation: None,
+        distance: off,
+        total: turns,
+        rounds: 1,
+        expected: Vec::new(),
+        sum: Sum::Screw {
+            turns_exact,
+            pitch,
+            response: Estimate::new(1.0, 0.0),
+        },
+    }))
+}
+
+impl PickupsPlan {
+    /// Whether the gap of any was read.
+    pub fn read_any(&self) -> bool {
+        let mut sides = self.sides();
+        sides.any(|(_, side)| side.quantity.last.is_some())
+    }
+
+    /// Every side of every pickup, with the pickup.
+    pub fn sides(&self) -> impl Iterator<Item = (&PickupPlan, &PickupSide)> {
+        self.pickups
+            .iter()
+            .flat_map(|pickup| pickup.sides.iter().map(move |side| (pickup, side)))
+    }
+}
+
+impl Station for PickupsPlan {
+    fn id(&self) -> StationId {
+        StationId::Pickups
+    }
+
+    fn tasks(&self, _: &Known) -> Vec<Task> {
+        let mut tasks = Vec::new();
+        for pickup in &self.pickups {
+            for side in &pickup.sides {
+                tasks.push(Task::new(Vec::new(), side.action.clone()));
+            }
+            for pole in &pickup.poles {
+                if pole.action.next_move().is_some() {
+                    tasks.push(Task::new(vec![pole.string], pole.action.clone()));
+                }
+            }
+        }
+        tasks
+    }
+
+    fn findings(&self, _: &Known) -> Vec<Finding> {
+        let mut found = Vec::new();
+        let near: Vec<(String, Side)> = self
+            .sides()
+            .filter(|(_, side)| side.too_near)
+            .map(|(pickup, side)| (pickup.name.clone(), side.side))
+            .collect();
+        if !near.is_empty() {
+            found.push(Finding::TooNear(near));
+        }
+        for (pickup, side) in self.sides() {
+            if let Action::Stop(Stop::AtEnd { end, short_by, .. }) = side.action {
+                found.push(Finding::PickupSpent {
+                    pickup: pickup.name.clone(),
+                    side: side.side,
+                    end,
+                    short_by,
+                });
+            }
+        }
+        found
+    }
+
+    fn mark(&self) -> Mark {
+        if self.pickups.is_empty() {
+            return Mark::Unread;
+        }
+        let quantities: Vec<&Quantity> = self.sides().map(|(_, side)| &side.quantity).collect();
+        mark_of(quantities.into_iter(), false)
+    }
+
+    /// Poles are a matter of choice, and do not keep the work here.
+    fn has_work(&self, _: &Known) -> bool {
+        self.sides().any(|(_, side)| side.action.is_work())
+    }
+}

@@ -1,0 +1,340 @@
+//! What was found, in words, and what can be done about it.
+
+use gradimen_core::frets::{Blame, FretFit};
+use gradimen_core::quantity::Length;
+use gradimen_core::units::print;
+
+use super::{hundredths, moves, side};
+use crate::finding::{Finding, Remedy, ScaleCheck};
+use crate::model::{End, Side};
+
+/// A remedy in words.
+pub fn remedy(remedy: &Remedy) -> String {
+    match remedy {
+        Remedy::ReverseSaddle { gain, enough: true } => {
+            format!("reverse the saddle: gains {}, enough", print::mm(*gain))
+        }
+        Remedy::ReverseSaddle {
+            gain,
+            enough: false,
+        } => {
+            format!(
+                "reverse the saddle: gains {}, not enough alone",
+                print::mm(*gain)
+            )
+        }
+        Remedy::OtherString { string, setback } => format!(
+            "fit {} {}: its saddle would stand at {}",
+            string.label(),
+            string.make.name(),
+            print::tenths(*setback)
+        ),
+        Remedy::MoveBridge { by } => format!(
+            "move the bridge {} {} the neck",
+            print::tenths(enough(*by)),
+            if *by >= Length::ZERO {
+                "away from"
+            } else {
+                "toward"
+            }
+        ),
+    }
+}
+
+/// A finding in words.
+pub fn sentence(finding: &Finding) -> String {
+    match finding {
+            Finding::Scale(check) => scale_sentence(check),
+            Finding::OutOfTravel {
+                string,
+                short_by,
+                sigma,
+                ..
+            } => {
+                let end = if *short_by >= Length::ZERO {
+                    "back"
+                } else {
+                    "front"
+                };
+                let surely = if short_by.abs() > *sigma * 2.0 {
+                    "is"
+                } else {
+                    "is probably"
+                };
+                format!(
+                    "String {string}: the saddle {surely} {:.1} \u{b1} {:.1} mm out of travel at the {end} end.",
+                    short_by.abs().mm(),
+                    sigma.mm()
+                )
+            }
+            Finding::Tight { string } => format!(
+                "String {string}: less than one turn of travel is left where the saddle should be."
+            ),
+            Finding::NearBreaking { string, share } => format!(
+                "String {string} is at {:.0} % of its breaking strength; from 75 % it may break in tuning or bending. Protect the eyes.",
+                share * 100.0
+            ),
+            Finding::OldStrings => {
+                "The strings are old: whatever is set on them is provisional.".to_owned()
+            }
+            Finding::Frets { string, fit } => frets_sentence(*string, fit),
+            Finding::Questioned { string, cents, .. } => format!(
+                "String {string}: the reading {} cents does not fit the others. Retuned to pitch? The right string? The sign? It is saved but counts little.",
+                print::cents(*cents)
+            ),
+            Finding::Stuck { string } => format!(
+                "String {string}: the saddle screw will not turn. Do not force it: slacken the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
+            ),
+            Finding::Twist { backward, relief } => {
+                let other = match backward {
+                    Side::Treble => "bass",
+                    Side::Bass => "treble",
+                };
+                format!(
+                    "The {} side is in back-bow while the {other} side shows relief ({} treble, {} bass by hold 1 and last): a twist. The truss rod bends both sides alike and cannot cure it: fretwork first.",
+                    side(*backward),
+                    hundredths(relief[0]),
+                    hundredths(relief[1])
+                )
+            }
+            Finding::TrebleMore { by } => format!(
+                "The treble side has {} more relief than the bass side. A little more on the bass side is normal, on the treble side it is not: look along the board for a twist before going on.",
+                hundredths(*by)
+            ),
+            Finding::BackBow => {
+                "Both sides are in back-bow: loosen the truss rod before anything else is measured.".to_owned()
+            }
+            Finding::RodSpent(how) => {
+                let felt = match how {
+                    End::Hard => "is very hard to turn",
+                    End::Rubbery => "springs back",
+                    End::NoEffect => "is slack or turns without effect",
+                    _ => "is stuck or at its end",
+                };
+                format!(
+                    "The truss rod {felt}. Stop and never force it: a stripped nut or a broken rod can cost the neck. Hand it to a specialist."
+                )
+            }
+            Finding::NutTooLow(slots) => {
+                let each: Vec<String> = slots
+                    .iter()
+                    .map(|(string, by)| format!("string {string} by {}", hundredths(*by)))
+                    .collect();
+                format!(
+                    "Slots too low at fret 1 once neck and action are set: {}. Filing cannot put that back.",
+                    each.join(", ")
+                )
+            }
+            Finding::HeightSpent { adjuster, end, short_by, .. } => format!(
+                "Action, {}: all the way {} and still {:.1} mm short.",
+                moves::adjuster(*adjuster),
+                if *end == End::Bottom { "down" } else { "up" },
+                short_by.mm()
+            ),
+            Finding::PulledUp(gap) => format!(
+                "The vibrato is pulled up: {:.1} mm at the back of the plate. Every action and setback measured now is of a tilted plate: bring it down before anything else is measured.",
+                gap.mm()
+            ),
+            Finding::ClawSpent { by, claw, .. } => format!(
+                "{} would have to go {:.1} mm {}, beyond its thread or its wall.",
+                if *claw { "The claw" } else { "The seat of the spring" },
+                by.abs().mm(),
+                match (*claw, *by > Length::ZERO) {
+                    (true, true) => "in",
+                    (true, false) => "out",
+                    (false, true) => "up",
+                    (false, false) => "down",
+                }
+            ),
+            Finding::RunsAway => "At its target this float has no steady rest: lifted a little, the strings pull it up further than the springs bring it back, and it runs away as it is retuned.".to_owned(),
+            Finding::SpringsAtEnd { loose: true } => "A spring of the vibrato hangs loose at rest: it can come off its hook or rattle.".to_owned(),
+            Finding::SpringsAtEnd { loose: false } => "A spring of the vibrato is stretched to twice its length and more: it will not come back as it was.".to_owned(),
+            Finding::PickupSpent { pickup, side: on, end, short_by } => format!(
+                "The {pickup} pickup, {} side: {}, and still {:.1} mm short.",
+                side(*on),
+                if *end == End::Bottom {
+                    "foam or spring squeezed, no further down"
+                } else {
+                    "out of thread, no further up"
+                },
+                short_by.mm()
+            ),
+            Finding::Springs { on: 1, wanted: None } => "This spring cannot hold this set at its target.".to_owned(),
+            Finding::Springs { on, wanted: Some(wanted) } => format!(
+                "{on} springs cannot hold this set at its target: {wanted} could, with the claw in its range."
+            ),
+            Finding::Springs { on, wanted: None } => format!(
+                "{on} springs cannot hold this set at its target, and five of the same cannot either: stiffer springs, or lighter strings."
+            ),
+            Finding::TooNear(near) => format!(
+                "So near that the magnets pull on the strings: {}. Wound strings give double notes high up, and the intonation wavers there.",
+                near.iter()
+                    .map(|(pickup, on)| format!("{pickup} pickup, {} side", side(*on)))
+                    .collect::<Vec<_>>()
+                    .join(", ")
+            ),
+            Finding::OffLoad => "A long neck asks much of its truss rod at full tension. Slacken the strings, tighten the truss rod a little past the turn, tune up, then back it off under load: loosening under load is harmless, tightening may be asking too much. A clamp and half an hour of rest is specialist work.".to_owned(),
+    }
+}
+
+/// What can be done about it.
+pub fn options(finding: &Finding) -> Vec<String> {
+    match finding {
+        Finding::OutOfTravel { remedies, .. } => remedies.iter().map(remedy).collect(),
+            Finding::Scale(check) if !check.agrees && check.shift != Length::ZERO => {
+                let by = print::tenths(enough(check.shift));
+                let (bridge, neck) = if check.shift > Length::ZERO {
+                    ("away from the neck", "toward the bridge")
+                } else {
+                    ("toward the neck", "away from the bridge")
+                };
+                vec![
+                    format!("move the bridge {by} {bridge}"),
+                    format!("or move the neck {by} {neck}"),
+                    "or fit a neck of the right scale".to_owned(),
+                ]
+            }
+            Finding::ClawSpent { claw, rate, .. } => {
+                let mut ways = Vec::new();
+                if let Some(rate) = rate {
+                    ways.push(format!(
+                        "springs of {} each hold it where the adjuster stands",
+                        print::rate(*rate)
+                    ));
+                }
+                if *claw {
+                    ways.push("another number of springs".to_owned());
+                }
+                ways.push("strings of another tension: see what another set would change".to_owned());
+                ways
+            }
+            Finding::RunsAway => vec![
+                "more springs, each stretched less".to_owned(),
+                "make sure of the sheet: how far the break points lie behind the edge counts most".to_owned(),
+                "or rest it on the body".to_owned(),
+            ],
+            Finding::SpringsAtEnd { .. } => vec![
+                "another number of springs, so that each works in the middle of its stretch"
+                    .to_owned(),
+            ],
+            Finding::PickupSpent { end, .. } => vec![
+                if *end == End::Bottom {
+                    "never force it: covers crack. Thinner foam or shorter springs, by someone who takes the pickup out"
+                } else {
+                    "longer screws, or foam under the pickup"
+                }
+                .to_owned(),
+                "or leave it, and even the others out to it by ear".to_owned(),
+            ],
+            Finding::NutTooLow(_) => vec![
+                "a new nut, or a shim under it".to_owned(),
+                "fill the slot and cut it again: wear glasses, and keep the dust out of the lungs"
+                    .to_owned(),
+                "or leave it, if it does not buzz open under this hand".to_owned(),
+            ],
+            Finding::HeightSpent {
+                end: End::Bottom,
+                wedge,
+                shim,
+                ..
+            } => {
+                let mut ways = Vec::new();
+                if let Some(wedge) = wedge {
+                    ways.push(format!(
+                        "a wedge of {} at the heel end of the pocket: brings the saddles to the middle of their range",
+                        print::mm(Length::from_mm((wedge.mm() * 20.0).round() / 20.0))
+                    ));
+                }
+                if let Some(shim) = shim {
+                    ways.push(format!(
+                        "or a full shim of {} under the heel",
+                        print::tenths(*shim)
+                    ));
+                }
+                ways.push(
+                    "left so low, the string touches a second time behind the saddle and the screws stand proud under the hand".to_owned(),
+                );
+                ways.push(
+                    "first make sure of the relief: too much of it lifts the strings".to_owned(),
+                );
+                ways
+            }
+            Finding::HeightSpent {
+                end: End::Top,
+                ..
+            } => vec![
+                "longer screws, or higher saddles".to_owned(),
+                "take a wedge or shim out from under the neck, if there is one".to_owned(),
+            ],
+        _ => Vec::new(),
+    }
+}
+
+/// A shift without its sign, up to the next tenth of a millimetre: rounding down would not do.
+fn enough(shift: Length) -> Length {
+    Length::from_mm((shift.abs().mm() * 10.0 - 1e-6).ceil() / 10.0)
+}
+
+fn scale_sentence(check: &ScaleCheck) -> String {
+    let (measured, named) = (print::mm(check.measured), print::mm(check.named));
+    if check.agrees {
+        return format!(
+            "String {}: the scale measures {measured}, on record {named}: they agree.",
+            check.string
+        );
+    }
+    let longer = if check.difference() > Length::ZERO {
+        "longer"
+    } else {
+        "shorter"
+    };
+    let by = print::mm(check.difference().abs());
+    let room = if check.shift == Length::ZERO {
+        "The saddles can still follow, if the nut stands where it did".to_owned()
+    } else {
+        format!(
+            "The saddles are {} out of travel, a turn to spare included",
+            print::tenths(enough(check.shift))
+        )
+    };
+    format!(
+        "String {}: the scale measures {measured}, {by} {longer} than the {named} on record: a wrong or foreign neck. {room}. Measure fret 12 to a saddle to be sure.",
+        check.string
+    )
+}
+
+fn frets_sentence(string: u8, fit: &FretFit) -> String {
+    let remaining: Vec<String> = fit
+        .remaining
+        .iter()
+        .map(|(fret, cents)| format!("{fret}: {}", print::cents(*cents)))
+        .collect();
+    let left = format!(
+        " Fitted: saddle at {:.1} \u{b1} {:.1} mm, should be at {:.1}; nut {} \u{b1} {:.1} mm toward the bridge; finger {:.1} \u{b1} {:.1} N. With the saddle right there stay, by fret, in cents: {}.",
+        fit.setback.value.mm(),
+        fit.setback.sigma.mm(),
+        fit.right_setback.mm(),
+        print::signed(fit.nut.value.mm(), 1),
+        fit.nut.sigma.mm(),
+        fit.force.value.newtons(),
+        fit.force.sigma.newtons(),
+        remaining.join(", ")
+    );
+    match fit.blame {
+        Blame::Saddle => format!("String {string}: the saddle explains all frets read.{left}"),
+        Blame::Nut => {
+            let way = if fit.nut.value < Length::ZERO {
+                "its slot is too high or its edge too far from fret 1"
+            } else {
+                "its slot is low or its edge too near fret 1"
+            };
+            format!("String {string}: the nut, {way}.{left}")
+        }
+        Blame::Finger => format!(
+            "String {string}: the finger. Press lightly, right behind the fret, and read again.{left}"
+        ),
+        Blame::Fret(fret) => format!(
+            "String {string}: fret {fret} stands alone. Read it again; if it stays, its crown is worn, high or out of place.{left}"
+        ),
+    }
+}

@@ -1,0 +1,341 @@
+//! Moves in words: what is turned or filed, which way, how far; and what is still wanted.
+
+use std::collections::BTreeMap;
+
+use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::units::print;
+
+use super::{list, side};
+use crate::decision::{Move, StationId, Stop, Sum};
+use crate::estimate::Estimate;
+use crate::model::{Adjuster, Amount, Place, Shim};
+use crate::plan::job_plan::Pending;
+use crate::stations::balance::turns_of_side;
+use crate::stations::nut::FILE_MARGIN;
+
+/// An adjuster, without the instrument it is on.
+pub fn adjuster(adjuster: Adjuster) -> String {
+    match adjuster {
+        Adjuster::Claw => "claw, both screws".to_owned(),
+        Adjuster::Seat => "seat of the vibrato's spring".to_owned(),
+        Adjuster::Springs => "springs of the vibrato".to_owned(),
+        Adjuster::TrussRod => "truss rod".to_owned(),
+        Adjuster::NutSlots { strings } => format!("nut slot of string {strings}"),
+        Adjuster::SaddleHeight { string } => format!("saddle height, string {string}"),
+        Adjuster::Post { side: on } => format!("{} post", side(on)),
+        Adjuster::SaddleDrive { string } => format!("saddle screw of string {string}"),
+        Adjuster::Bridge => "bridge".to_owned(),
+        Adjuster::Pocket { shim: Shim::Wedge } => "wedge in the neck pocket".to_owned(),
+        Adjuster::Pocket { shim: Shim::Full } => "shim in the neck pocket".to_owned(),
+        Adjuster::PickupScrew { pickup, side: on } => {
+            format!("pickup {}, {} side", pickup + 1, side(on))
+        }
+        Adjuster::PolePiece { pickup, string } => {
+            format!("pickup {}, pole piece of string {string}", pickup + 1)
+        }
+    }
+}
+
+/// An adjuster of this instrument, by the names on its record.
+pub fn adjuster_of(known: &Estimate, on: Adjuster) -> String {
+    match on {
+        Adjuster::Claw | Adjuster::Seat => {
+            let record = known.instrument().bridge.vibrato.as_ref();
+            record.map_or_else(|| adjuster(on), |record| record.kind.adjuster().to_owned())
+        }
+        Adjuster::PickupScrew { pickup, side: at } => {
+            format!("{} pickup, {} side", pickup_name(known, pickup), side(at))
+        }
+        Adjuster::PolePiece { pickup, string } => {
+            format!(
+                "{} pickup, pole piece of string {string}",
+                pickup_name(known, pickup)
+            )
+        }
+        _ => adjuster(on),
+    }
+}
+
+/// What the shop calls a pickup.
+pub fn pickup_name(known: &Estimate, pickup: u8) -> String {
+    let record = known.instrument().pickups.get(usize::from(pickup));
+    record.map_or_else(|| (pickup + 1).to_string(), |record| record.name.clone())
+}
+
+fn rotation(step: &Move) -> String {
+    step.rotation
+        .map(|rotation| format!(" {rotation}"))
+        .unwrap_or_default()
+}
+
+/// This round of a move: `up, 1/2 turn clockwise`.
+pub fn direction(known: &Estimate, step: &Move) -> String {
+    let turns = print::turns_with_word(step.turns());
+    let up = step.distance > Length::ZERO;
+    match step.adjuster {
+        Adjuster::TrussRod => format!(
+            "{}, {turns}{}, seen at its nut",
+            tighten(step.turns()),
+            rotation(step)
+        ),
+        Adjuster::Claw | Adjuster::Seat => vibrato(known, step),
+        Adjuster::NutSlots { .. } => {
+            let total = match step.sum {
+                Sum::Slot { total } => total,
+                _ => step.distance.abs(),
+            };
+            format!(
+                "file {} of {} off, then measure",
+                print::mm(step.distance.abs()),
+                print::mm(hundredths(total))
+            )
+        }
+        Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => format!(
+            "{}, {turns}{}",
+            if up { "up" } else { "down" },
+            rotation(step)
+        ),
+        Adjuster::SaddleDrive { .. } => format!(
+            "{turns}{}, seen from {}, {} the neck",
+            rotation(step),
+            known.instrument().bridge.intonation.head.name(),
+            if up { "away from" } else { "toward" }
+        ),
+        Adjuster::PickupScrew { .. } | Adjuster::PolePiece { .. } => format!(
+            "{}, {turns}{}",
+            if up { "raise" } else { "lower" },
+            rotation(step)
+        ),
+        Adjuster::Springs | Adjuster::Bridge | Adjuster::Pocket { .. } => String::new(),
+    }
+}
+
+/// All of a move: `tighten, clockwise, about 3/8 turn in all`.
+pub fn whole(known: &Estimate, step: &Move) -> String {
+    match step.adjuster {
+        Adjuster::TrussRod => {
+            let rounds = if step.rounds > 1 {
+                format!(
+                    ", {} rounds, never more than a quarter at once",
+                    step.rounds
+                )
+            } else {
+                String::new()
+            };
+            format!(
+                "{},{}, about {} turn in all{rounds}",
+                tighten(step.total),
+                rotation(step),
+                print::turns(eighths(step.total))
+            )
+        }
+        Adjuster::Claw | Adjuster::Seat => {
+            let record = known.instrument().bridge.vibrato.as_ref();
+            record.map_or_else(String::new, |record| {
+                let total = eighths(step.total);
+                record.kind.in_words(if step.total < Turns::ZERO {
+                    -total
+                } else {
+                    total
+                })
+            })
+        }
+        Adjuster::NutSlots { .. } => {
+            let total = step.distance.abs();
+            format!(
+                "file {} ({}) off, the last {} after measuring again",
+                print::mm(hundredths(total)),
+                print::thou(total),
+                print::mm(FILE_MARGIN)
+            )
+        }
+        Adjuster::SaddleDrive { .. } => format!(
+            "{}, {}{}",
+            if step.turns() > Turns::ZERO {
+                "back"
+            } else {
+                "forward"
+            },
+            print::turns_with_word(step.turns()),
+            rotation(step)
+        ),
+        _ => direction(known, step),
+    }
+}
+
+fn tighten(turns: Turns) -> &'static str {
+    if turns > Turns::ZERO {
+        "tighten"
+    } else {
+        "loosen"
+    }
+}
+
+/// The turn of a claw's screws or of a seat; each screw apart where the claw is not parallel.
+fn vibrato(known: &Estimate, step: &Move) -> String {
+    let Some(record) = known.instrument().bridge.vibrato.as_ref() else {
+        return String::new();
+    };
+    let words = |turns| record.kind.in_words(turns);
+    match &step.amount {
+        Amount::Apart { .. } => {
+            let [treble, bass] = crate::model::Side::ALL.map(|side| turns_of_side(step, side));
+            format!("treble screw {}, bass screw {}", words(treble), words(bass))
+        }
+        Amount::Distance { distance } => words(Turns::new(
+            distance.middle().ratio(record.claw_pitch.middle()),
+        )),
+        _ => words(step.turns()),
+    }
+}
+
+fn eighths(turns: Turns) -> Turns {
+    Turns::new(((turns.value().abs() * 8.0).round() / 8.0).max(0.125))
+}
+
+fn hundredths(value: Length) -> Length {
+    Length::from_mm((value.mm() * 100.0).round() / 100.0)
+}
+
+/// The move as a sentence that is read across the bench, in two lines: what for, and the turn.
+pub fn big(step: &Move) -> [String; 2] {
+    let back = if step.distance >= Length::ZERO {
+        "Back"
+    } else {
+        "Forward"
+    };
+    [
+        format!("{back} {} mm:", super::mm(step.distance.abs(), 1)),
+        format!("{}{}", print::turns_with_word(step.turns()), rotation(step)),
+    ]
+}
+
+/// A place in words.
+pub fn place(known: &Estimate, at: Place) -> String {
+    match at {
+        Place::Relief { side: on, .. } => format!("relief, {} side", side(on)),
+        Place::Nut { string, .. } => format!("nut at string {string}"),
+        Place::Action { string, fret, .. } => {
+            format!("action of string {string} at fret {fret}")
+        }
+        Place::Intonation { string, fret } => {
+            format!("intonation of string {string} at fret {fret}")
+        }
+        Place::Gap => "gap under the vibrato, at pitch".to_owned(),
+        Place::Spring => "spring length, unhooked".to_owned(),
+        Place::ClawEnds => "claw to wall, both sides".to_owned(),
+        Place::Pickup { pickup, side: on } => format!(
+            "gap of the {} pickup, {} side",
+            pickup_name(known, pickup),
+            side(on)
+        ),
+        Place::PolePiece { pickup, string } => format!(
+            "{} pickup, pole piece of string {string}",
+            pickup_name(known, pickup)
+        ),
+        Place::Level { pickup, string } => format!(
+            "level of string {string} on the {} pickup",
+            pickup_name(known, pickup)
+        ),
+        Place::Scale { string } => format!("nut to fret 12 along string {string}"),
+        Place::Saddle { string } => format!("fret 12 to the saddle of string {string}"),
+        Place::Room { string } => format!("room behind the saddle of string {string}"),
+        Place::Core { string } => format!("core of string {string}"),
+        Place::CutOff { string } => format!("weight of a piece of string {string}"),
+    }
+}
+
+/// What a line of the job plan waits for.
+pub fn pending(known: &Estimate, line: &Pending) -> String {
+    match line {
+        Pending::Reading(Place::Intonation { string, .. }) => {
+            format!("read intonation of string {string}")
+        }
+        Pending::Reading(at) => format!("measure the {}", place(known, *at)),
+        Pending::Start {
+            strings,
+            from_twelfth,
+        } => format!(
+            "set the saddle from the crown of fret 12, then read: string {} {}",
+            list(strings, " and "),
+            print::tenths(*from_twelfth)
+        ),
+        Pending::Stopped { strings, why } => stopped(known, strings, *why),
+    }
+}
+
+/// All that is waited for, places of one station that read alike on one line.
+pub fn pending_lines(known: &Estimate, all: &[(StationId, Pending)]) -> Vec<(StationId, String)> {
+    let mut found: Vec<(StationId, String)> = Vec::new();
+    let mut grouped: BTreeMap<(StationId, &'static str), Vec<String>> = BTreeMap::new();
+    for (station, line) in all {
+        let (kind, what) = match line {
+            Pending::Reading(Place::Nut { string, .. }) => {
+                ("measure the nut at string", string.to_string())
+            }
+            Pending::Reading(Place::Action { string, .. }) => {
+                ("measure the action of string", string.to_string())
+            }
+            Pending::Reading(Place::Intonation { string, .. }) => {
+                ("read intonation of string", string.to_string())
+            }
+            Pending::Reading(Place::Relief { side: on, .. }) => {
+                ("measure relief,", format!("{} side", side(*on)))
+            }
+            Pending::Reading(at @ Place::Pickup { .. }) => ("measure the", place(known, *at)),
+            Pending::Start {
+                strings,
+                from_twelfth,
+            } => (
+                "set the saddles from the crown of fret 12, then read: string",
+                format!(
+                    "{} {}",
+                    list(strings, " and "),
+                    print::tenths(*from_twelfth)
+                ),
+            ),
+            other => {
+                found.push((*station, pending(known, other)));
+                continue;
+            }
+        };
+        grouped.entry((*station, kind)).or_default().push(what);
+    }
+    found.extend(
+        grouped
+            .into_iter()
+            .map(|((station, kind), what)| (station, format!("{kind} {}", what.join(", ")))),
+    );
+    found.sort_by_key(|(station, _)| *station);
+    found
+}
+
+/// Why it cannot go on.
+pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
+    let names = list(strings, " and ");
+    match why {
+        Stop::Neck => "stopped: see the findings".to_owned(),
+        Stop::AtEnd {
+            adjuster, short_by, ..
+        } => format!(
+            "{}: at its end, {} short",
+            adjuster_of(known, adjuster),
+            print::tenths(short_by)
+        ),
+        Stop::TooLow { by } => format!(
+            "string {names}: stopped, its slot is {} too low",
+            print::mm(hundredths(by))
+        ),
+        Stop::Springs {
+            enough: Some(count),
+        } => format!("these springs cannot: {count} could"),
+        Stop::Springs { enough: None } => {
+            "no number of these springs can: other springs".to_owned()
+        }
+        Stop::OutOfTravel { short_by } => format!(
+            "string {names}: out of travel, {} short",
+            print::tenths(short_by.abs())
+        ),
+        Stop::Stuck => format!("string {names}: screw is stuck"),
+    }
+}

@@ -1,0 +1,257 @@
+//! The layout around every station of a job: its title, the strip of stations, undo and redo, what another window
+//! did, and a reading that looks off.
+
+use crate::vocabulary::*;
+
+use crate::forms::Fields;
+use crate::svg;
+
+/// A station of the job page.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Section {
+    Intake,
+    Strings,
+    Balance,
+    Relief,
+    Nut,
+    Action,
+    Intonation,
+    Pickups,
+    Clearance,
+    Plan,
+    WhatIf,
+    Record,
+}
+
+impl Section {
+    const ALL: [Self; 12] = [
+        Self::Intake,
+        Self::Strings,
+        Self::Balance,
+        Self::Relief,
+        Self::Nut,
+        Self::Action,
+        Self::Intonation,
+        Self::Pickups,
+        Self::Clearance,
+        Self::Plan,
+        Self::WhatIf,
+        Self::Record,
+    ];
+
+    pub(crate) const fn key(self) -> &'static str {
+        match self {
+            Self::Intake => "intake",
+            Self::Strings => "strings",
+            Self::Balance => "balance",
+            Self::Relief => "relief",
+            Self::Nut => "nut",
+            Self::Action => "action",
+            Self::Intonation => "intonation",
+            Self::Pickups => "pickups",
+            Self::Clearance => "clearance",
+            Self::Plan => "plan",
+            Self::WhatIf => "whatif",
+            Self::Record => "record",
+        }
+    }
+
+    pub(crate) fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|station| station.key() == key)
+    }
+
+    /// The key of the keyboard; the numbers between wait for their stations.
+    const fn digit(self) -> &'static str {
+        match self {
+            Self::Intake => "1",
+            Self::Strings => "2",
+            Self::Balance => "3",
+            Self::Relief => "4",
+            Self::Nut => "5",
+            Self::Action => "6",
+            Self::Intonation => "7",
+            Self::Pickups => "8",
+            Self::Clearance => "9",
+            Self::Plan => "p",
+            Self::WhatIf => "i",
+            Self::Record => "0",
+        }
+    }
+}
+
+/// A station in the strip.
+#[derive(Debug, Clone)]
+pub(crate) struct Tab {
+    pub(crate) name: String,
+    pub(crate) href: String,
+    pub(crate) digit: &'static str,
+    pub(crate) mark: String,
+    pub(crate) word: &'static str,
+    pub(crate) current: bool,
+}
+
+/// What another window did meanwhile, and what was about to be told here.
+#[derive(Debug, Clone)]
+pub(crate) struct Conflict {
+    pub(crate) theirs: Vec<String>,
+    pub(crate) mine: Vec<String>,
+    pub(crate) again: Vec<(String, String)>,
+}
+
+/// A reading that does not fit, asked about before it is believed.
+#[derive(Debug, Clone)]
+pub(crate) struct QuestionView {
+    pub(crate) read: String,
+    pub(crate) expected: String,
+    pub(crate) deviations: String,
+    /// What it would be without a slip: in words, and the form that tells it.
+    pub(crate) slips: Vec<(String, Vec<(String, String)>)>,
+    /// The form that keeps it as it was written.
+    pub(crate) keep: Vec<(String, String)>,
+}
+
+/// The frame around every station.
+#[derive(Debug, Clone)]
+pub(crate) struct JobLayout {
+    pub(crate) id: i64,
+    pub(crate) seq: u64,
+    pub(crate) title: String,
+    pub(crate) describes: String,
+    pub(crate) purpose: String,
+    pub(crate) strung: String,
+    pub(crate) station: &'static str,
+    pub(crate) tabs: Vec<Tab>,
+    pub(crate) undo: Option<String>,
+    pub(crate) redo: Option<String>,
+    pub(crate) conflict: Option<Conflict>,
+    pub(crate) question: Option<QuestionView>,
+    pub(crate) wrong: String,
+    pub(crate) focus: String,
+    /// What is in hand, so that undo and redo stay with it.
+    pub(crate) place: Vec<(&'static str, String)>,
+}
+
+/// What a page shows of a job: where the eye and the hand are.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct View {
+    pub(crate) fields: Fields,
+    pub(crate) conflict: Option<Conflict>,
+    pub(crate) question: Option<QuestionView>,
+}
+
+impl View {
+    /// The string in hand, where one is named.
+    pub(crate) fn string(&self, job: &Known) -> Option<u8> {
+        let named = self.fields.text("string").parse().ok();
+        named.filter(|string| (1..=job.instrument().strings).contains(string))
+    }
+}
+
+impl JobLayout {
+    pub(crate) fn new(id: i64, job: &Known, plan: &Plan, station: Section, view: &View) -> Self {
+        let marks = |section: Section| match section {
+            Section::Intake => Some(Mark::Within),
+            Section::Strings => Some(pulls::mark(job)),
+            Section::Clearance | Section::Plan | Section::WhatIf | Section::Record => None,
+            _ => {
+                let bench = plan.bench();
+                let mut here = bench.iter();
+                let here = here.find(|station| station.id().key() == section.key());
+                here.map(|station| station.mark())
+            }
+        };
+        // No springs, nothing to balance.
+        let there = |tab: &Section| *tab != Section::Balance || plan.balance.is_some();
+        let tabs = Section::ALL
+            .into_iter()
+            .filter(there)
+            .map(|tab| {
+                let mark = marks(tab);
+                let mut name = tab.key().replace("whatif", "what if");
+                if let Some(first) = name.get_mut(..1) {
+                    first.make_ascii_uppercase();
+                }
+                Tab {
+                    name,
+                    href: format!("/jobs/{id}/{}", tab.key()),
+                    digit: tab.digit(),
+                    mark: mark.map_or_else(String::new, |mark| svg::inline_mark(shape_of(mark))),
+                    word: mark.map_or("", text::mark),
+                    current: tab == station,
+                }
+            })
+            .collect();
+        let told = |event: Option<Event>| {
+            let (Some(Event::Undone { target }) | Some(Event::Redone { target })) = event else {
+                return None;
+            };
+            // The whole stroke goes with its first entry.
+            let stroke: Vec<String> = job
+                .group(target)
+                .map(|entry| text::events::sentence(&entry.event))
+                .collect();
+            (!stroke.is_empty()).then(|| stroke.join("; "))
+        };
+        Self {
+            id,
+            seq: job.seq(),
+            title: job.instrument().title(),
+            describes: gradimen_bench::export::summary::describes(job),
+            purpose: job.purpose().to_owned(),
+            strung: gradimen_bench::export::summary::strung(job),
+            station: station.key(),
+            tabs,
+            undo: told(job.undo()),
+            redo: told(job.redo()),
+            conflict: view.conflict.clone(),
+            question: view.question.clone(),
+            wrong: wrong_anywhere(&view.fields),
+            focus: view.fields.text("focus").to_owned(),
+            place: place(&view.fields).collect(),
+        }
+    }
+
+    /// Names another thing in hand where the address did not.
+    pub(crate) fn with_place(mut self, name: &'static str, value: &str) -> Self {
+        if self.place.iter().all(|(known, _)| *known != name) {
+            self.place.push((name, value.to_owned()));
+        }
+        self
+    }
+
+    /// Names the string in hand where the address did not.
+    pub(crate) fn with_string(mut self, string: u8) -> Self {
+        if self.place.iter().all(|(name, _)| *name != "string") {
+            self.place.push(("string", string.to_string()));
+        }
+        self
+    }
+}
+
+/// The first error of fields that a station may not show where they stand.
+fn wrong_anywhere(fields: &Fields) -> String {
+    fields.errors().next().cloned().unwrap_or_default()
+}
+
+/// The shape that stands for a mark.
+pub(crate) const fn shape_of(mark: Mark) -> Verdict {
+    match mark {
+        Mark::Unread => Verdict::Unread,
+        Mark::Working => Verdict::MeasureAgain,
+        Mark::Within => Verdict::InSpec,
+        Mark::Blocked => Verdict::Blocked,
+    }
+}
+
+/// What is in hand, as far as the address or the form says.
+pub(super) fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, String)> + '_ {
+    [
+        "string", "fret", "against", "panel", "side", "school", "held", "pickup", "tool",
+    ]
+    .into_iter()
+    .map(|name| (name, fields.text(name).to_owned()))
+    .filter(|(_, value)| {
+        let plain = |byte: u8| byte.is_ascii_alphanumeric() || byte == b'_';
+        !value.is_empty() && value.bytes().all(plain)
+    })
+}

@@ -1,0 +1,38 @@
+//! What pages speak of: the vocabulary of the bench, in one import.
+
+pub(crate) use gradimen_bench::decision::{
+    Action, Mark, Move, Quantity, StationId, Stop, Sum, Verdict,
+};
+pub(crate) use gradimen_bench::estimate::Estimate as Known;
+pub(crate) use gradimen_bench::export::Summary;
+pub(crate) use gradimen_bench::finding::{Finding, Severity};
+pub(crate) use gradimen_bench::job::{Job, JobError};
+pub(crate) use gradimen_bench::journal::{Document, Event, Opened};
+pub(crate) use gradimen_bench::model::defaults::{
+    self, TUNERS, relief_schools, sets, tunings, usual_heights, usual_instrument,
+};
+pub(crate) use gradimen_bench::model::hardware::{
+    Bridge, BridgeDetails, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, PickupFamily,
+    PickupRecord, SaddleWay, VibratoKind, VibratoRecord,
+};
+pub(crate) use gradimen_bench::model::instrument::{
+    Construction, Instrument, InstrumentError, Kind, NeckRecord, Rod, RodAt,
+};
+pub(crate) use gradimen_bench::model::limits;
+pub(crate) use gradimen_bench::model::{
+    Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, Keyed, Measurement,
+    Observation, Place, Player, Reading, Reference, ReliefSpan, Shim, Side, Stage,
+    StringConstruction, StringEntry, Strung, Targets, Tool, Touch, Tuner, Tuning, Wanted, Weighing,
+};
+pub(crate) use gradimen_bench::plan::Plan;
+pub(crate) use gradimen_bench::plan::job_plan::{JobMove, JobPlan};
+pub(crate) use gradimen_bench::plan::reading_check::{self, Question};
+pub(crate) use gradimen_bench::plan::what_if::{Change, Cost, PINCHES, Pair, StringChange, WhatIf};
+pub(crate) use gradimen_bench::stations::action::{AdjusterPlan, HeightString};
+pub(crate) use gradimen_bench::stations::balance::{BalancePlan, Range};
+pub(crate) use gradimen_bench::stations::clearance::{BuzzDiagnosis, BuzzRemedy, ClearancePlan};
+pub(crate) use gradimen_bench::stations::intonation::SaddlePlan;
+pub(crate) use gradimen_bench::stations::nut::{FILE_MARGIN, NutString};
+pub(crate) use gradimen_bench::stations::pickups::{LevelDifference, PickupPlan, PickupSide};
+pub(crate) use gradimen_bench::stations::strings::{self as pulls, Pull, TensionGoal};
+pub(crate) use gradimen_bench::text;
