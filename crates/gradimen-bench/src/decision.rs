@@ -2,6 +2,13 @@
 //!
 //! A quantity is measured again only while another reading could change what is done, and no more than
 //! three times; it is adjusted when it is off beyond doubt, and left when it is as good as can be told.
+//!
+//! ```
+//! use gradimen_bench::decision::Verdict;
+//!
+//! assert!(Verdict::TooHigh.is_out());
+//! assert!(!Verdict::InSpec.is_out() && !Verdict::Unread.is_out());
+//! ```
 
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::thread::Rotation;

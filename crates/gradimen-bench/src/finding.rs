@@ -1,4 +1,11 @@
 //! What stops or redirects a job: the facts of it. The words are in [`crate::text`].
+//!
+//! ```
+//! use gradimen_bench::finding::Severity;
+//!
+//! assert!(Severity::Stop > Severity::Warning && Severity::Warning > Severity::Note);
+//! assert_eq!(Severity::Stop.key(), "stop");
+//! ```
 
 use gradimen_core::frets::FretFit;
 use gradimen_core::quantity::{Cents, Length, Rate};

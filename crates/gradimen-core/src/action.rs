@@ -13,6 +13,16 @@
 //! A wedge of thickness `t` at the heel end of a pocket of length `l` tilts the neck by `t/l` about
 //! the mouth of the pocket; seen from the neck the saddles sink by `t/l` times their distance from
 //! there. A full shim lets them sink by its thickness.
+//!
+//! ```
+//! use gradimen_core::{action::arc_radius, quantity::Length};
+//!
+//! // Three saddles on a 10 inch arc, 20 mm apart: the middle one stands 20^2 / (2 R) higher.
+//! let at = |y: f64, z: f64| (Length::from_mm(y), Length::from_mm(z));
+//! let radius = arc_radius(&[at(-20.0, 0.0), at(0.0, 0.7893), at(20.0, 0.0)])?;
+//! assert!((radius.inches() - 10.0).abs() < 0.01);
+//! # Ok::<(), gradimen_core::action::ActionError>(())
+//! ```
 
 use nalgebra::Vector2;
 use thiserror::Error;
@@ -247,11 +257,6 @@ pub fn wedge_for(raise: Length, beyond: Length, pocket: Length) -> Length {
     Length::from_metres((raise.metres() / beyond.metres()) * pocket.metres())
 }
 
-/// How far the two ends of a saddle's foot differ in height for a lean: screws `apart` by that much.
-pub fn lean(difference: Length, apart: Length) -> Angle {
-    Angle::from_radians((difference.metres() / apart.metres()).atan())
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -347,7 +352,6 @@ mod tests {
         assert!((thickness.mm() - 0.5).abs() < 1e-6);
         let sunk = wedge_tilt(thickness, pocket).radians().tan() * beyond.mm();
         assert!((sunk - 1.657_894_7).abs() < 1e-6);
-        assert!((lean(Length::from_mm(1.0), Length::from_mm(8.0)).degrees() - 7.125).abs() < 0.001);
     }
 
     #[test]

@@ -10,10 +10,19 @@
 //! whichever way it was drawn. Real strings lose height at every turn, so this is the worst case of
 //! the first swing. The clearance of fret `j` for a string held at `k` is linear in the heights of
 //! nut and saddle and in the bend of the neck; the margin is what remains of it beyond `E`.
+//!
+//! ```
+//! use gradimen_core::{clearance::Pluck, quantity::{Force, Length}};
+//!
+//! // 1 N at the middle of 648 mm drawn with 70 N: F l / (4 T).
+//! let middle = Pluck { force: Force::from_newtons(1.0), from_saddle: Length::from_mm(324.0) };
+//! let aside = middle.amplitude(Length::from_mm(648.0), Force::from_newtons(70.0));
+//! assert!((aside.mm() - 648.0 / 280.0).abs() < 1e-9);
+//! ```
 
 use crate::action::{ActionError, Levers, StringLine, levers};
 use crate::neck::FretTops;
-use crate::quantity::{Curvature, Force, Length};
+use crate::quantity::{Force, Length};
 use crate::solve::{SolveError, root};
 
 /// How a string is plucked.
@@ -87,7 +96,6 @@ pub fn margin(
 #[derive(Debug, Clone)]
 pub struct Swings {
     places: Vec<Place>,
-    twelfth: Levers,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -121,10 +129,7 @@ impl Swings {
                 });
             }
         }
-        Ok(Self {
-            places,
-            twelfth: levers(tops, length, 0, 12.min(tops.frets()))?,
-        })
+        Ok(Self { places })
     }
 
     /// The tightest place for every held fret from 0 to the last but one.
@@ -158,24 +163,6 @@ impl Swings {
                 line.saddle - margin / place.levers.saddle
             })
             .fold(Length::from_mm(-1e3), Length::max)
-    }
-
-    /// The bend of the neck, of those offered, that lets the string lie lowest at the twelfth fret,
-    /// with the string so laid.
-    pub fn lowest_line(&self, line: &StringLine, bends: &[Curvature]) -> StringLine {
-        let laid = |&curvature: &Curvature| {
-            let bent = StringLine { curvature, ..*line };
-            StringLine {
-                saddle: self.lowest_saddle(&bent),
-                ..bent
-            }
-        };
-        let height = |line: &StringLine| self.twelfth.height(line).mm();
-        bends
-            .iter()
-            .map(laid)
-            .min_by(|a, b| height(a).total_cmp(&height(b)))
-            .unwrap_or(*line)
     }
 }
 
@@ -273,6 +260,7 @@ mod tests {
     use super::*;
     use crate::fretboard::BoardRadius;
     use crate::neck::Board;
+    use crate::quantity::Curvature;
     use proptest::prelude::*;
 
     fn tops() -> FretTops {
@@ -414,19 +402,6 @@ mod tests {
         let shift = bent.shift(&tops(), length, 12, semitones).unwrap();
         assert!((shift.mm() - 10.0).abs() < 0.01, "{shift:?}");
         assert!(bent.shift(&tops(), length, 12, 24.0).is_err());
-    }
-
-    #[test]
-    fn some_relief_lets_the_strings_lie_lower() {
-        let tops = tops();
-        let bends: Vec<Curvature> = (0..=40)
-            .map(|n| Curvature::from_per_metre(f64::from(n) * 0.001))
-            .collect();
-        let lowest = swings(0.6).lowest_line(&line(1.6, 0.0), &bends);
-        assert!(lowest.curvature > Curvature::ZERO && lowest.curvature < bends[40]);
-        let harder = swings(0.9).lowest_line(&line(1.6, 0.0), &bends);
-        assert!(harder.action(&tops, 12).unwrap() > lowest.action(&tops, 12).unwrap());
-        assert!(harder.curvature >= lowest.curvature);
     }
 
     proptest! {

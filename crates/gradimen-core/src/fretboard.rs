@@ -3,6 +3,15 @@
 //! - Fret `n` of a scale `S` in equal temperament: `x = S (1 - 2^(-n/12))`.
 //! - Arc of the board: `sag(y, R) = R - sqrt(R^2 - y^2)`; a tapered board has `R` linear in x.
 //! - Strings fan out linearly from nut to bridge.
+//!
+//! ```
+//! use gradimen_core::{fretboard::{fret_position, sag}, quantity::Length};
+//!
+//! assert!((fret_position(Length::from_mm(648.0), 12).mm() - 324.0).abs() < 1e-9);
+//! // 26 mm from the middle of a 12 inch board.
+//! assert!((sag(Length::from_mm(26.0), Length::from_inches(12.0))?.mm() - 1.111).abs() < 0.001);
+//! # Ok::<(), gradimen_core::fretboard::BoardError>(())
+//! ```
 
 use thiserror::Error;
 

@@ -16,6 +16,14 @@
 //! `d = c ln 2 / 1200 * L` is 0.374 mm per cent at 648 mm; the model refines it.
 //!
 //! The neck is taken as straight here; relief changes these errors by hundredths of a cent.
+//!
+//! ```
+//! use gradimen_core::{intonation::first_order_move, quantity::{Cents, Length}};
+//!
+//! // 5 cents sharp at fret 12 of 648 mm: the saddle goes back by about 0.94 mm.
+//! let back = first_order_move(Cents::new(5.0), Length::from_mm(648.0) * 0.5);
+//! assert!((back.mm() - 0.94).abs() < 0.01);
+//! ```
 
 mod lie;
 

@@ -1,4 +1,12 @@
 //! A neutral ladder of gauges: those wire drawers and winders commonly step by.
+//!
+//! ```
+//! use gradimen_core::{ladder::{gauges, Family}, quantity::Length, string::Construction};
+//!
+//! let plain = gauges(Family::Guitar, Construction::Plain);
+//! assert!(plain.windows(2).all(|pair| pair[0].gauge() < pair[1].gauge()));
+//! assert!(plain.iter().any(|s| (s.gauge() - Length::from_inches(0.010)).abs().mm() < 1e-9));
+//! ```
 
 use crate::material::WrapMetal;
 use crate::quantity::Length;

@@ -5,6 +5,14 @@
 //! Design*, tables 10-4 and 10-5. Densities of the metals: handbook values at room
 //! temperature (steel 7850, nickel 8900, ferritic stainless 7750, phosphor bronze 8800 kg/m3);
 //! from memory, good to about 1 %.
+//!
+//! ```
+//! use gradimen_core::{material::music_wire_strength, quantity::Length};
+//!
+//! // Shigley: S = 201 kpsi in^m / d^0.145 at .010 inch is 392 kpsi, 2.70 GPa.
+//! let strength = music_wire_strength(Length::from_inches(0.010));
+//! assert!((strength.pascals() / 1e9 - 2.70).abs() < 0.01);
+//! ```
 
 use crate::quantity::{Density, Length, Pressure};
 

@@ -7,11 +7,19 @@
 //! The level falls off with the gap `g` as `level = a - 20 n log10((g + g0) / mm)`: the field of a pole
 //! of finite size is that of a magnet `g0` deeper. Two levels of one pickup at two gaps give `n` for a
 //! usual `g0` (from memory: a millimetre and a half), or `n` is taken as usual until they are read.
+//!
+//! ```
+//! use gradimen_core::{pickup::FallOff, quantity::{Length, Level}};
+//!
+//! let fall = FallOff::default();
+//! let (two, three) = (Length::from_mm(2.0), Length::from_mm(3.0));
+//! let gain = fall.louder(two, three);
+//! assert!(gain > Level::ZERO);
+//! assert!((fall.gap_for(three, gain) - two).abs().mm() < 1e-9);
+//! ```
 
 use thiserror::Error;
 
-use crate::action::StringLine;
-use crate::neck::FretTops;
 use crate::quantity::{Length, Level};
 
 /// Why there is no such level.
@@ -22,11 +30,11 @@ pub enum PickupError {
         "read two levels at gaps of {0:.2} and {1:.2} mm, expected gaps half a millimetre apart or more"
     )]
     SameGap(f64, f64),
-    /// A pickup beyond the strings.
+    /// A pickup that would be no louder the nearer it stands.
     #[error(
-        "read a pickup {0:.0} mm before the saddle, expected it between the last fret and the saddle"
+        "read {0:+.1} dB nearer than at the wider gap, expected more level nearer: read both again"
     )]
-    Place(f64),
+    NoFallOff(f64),
 }
 
 /// How deep behind its face a pole's magnet seems to lie (from memory).
@@ -56,13 +64,18 @@ impl FallOff {
     /// From two levels of one pickup and string at two gaps.
     ///
     /// # Errors
-    /// [`PickupError::SameGap`] for gaps too near one another to tell.
+    /// [`PickupError::SameGap`] for gaps too near one another to tell, [`PickupError::NoFallOff`]
+    /// where the nearer gap was not the louder.
     pub fn fit(near: (Length, Level), far: (Length, Level)) -> Result<Self, PickupError> {
         if (near.0 - far.0).abs() < Length::from_mm(0.499) {
             return Err(PickupError::SameGap(near.0.mm(), far.0.mm()));
         }
         let ratio = (far.0 + POLE_DEPTH).ratio(near.0 + POLE_DEPTH);
-        let power = (near.1 - far.1).decibels() / (20.0 * ratio.log10());
+        let more = (near.1 - far.1).decibels();
+        let power = more / (20.0 * ratio.log10());
+        if power.is_nan() || power <= 0.0 {
+            return Err(PickupError::NoFallOff(more));
+        }
         Ok(Self {
             power,
             depth: POLE_DEPTH,
@@ -82,59 +95,10 @@ impl FallOff {
     }
 }
 
-/// Height of a string over the pickup `before` its saddle, held down at the last fret, over the plane
-/// of the fret tops on a straight neck.
-///
-/// # Errors
-/// [`PickupError::Place`] for a pickup that does not lie between the last fret and the saddle.
-pub fn height_over(
-    tops: &FretTops,
-    line: &StringLine,
-    before: Length,
-) -> Result<Length, PickupError> {
-    let last = tops.frets();
-    let from = tops.place(last);
-    let reach = line.length - from;
-    if before <= Length::ZERO || before >= reach {
-        return Err(PickupError::Place(before.mm()));
-    }
-    let low = tops.top(last, line.curvature);
-    Ok(line.saddle - (line.saddle - low) * before.ratio(reach))
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::fretboard::BoardRadius;
-    use crate::neck::Board;
-    use crate::quantity::Curvature;
     use proptest::prelude::*;
-
-    #[test]
-    fn a_straight_line_from_the_last_fret() {
-        let radius = Length::from_metres(1e6);
-        let board = Board {
-            frets: 22,
-            radius: BoardRadius::new(radius, radius).unwrap(),
-            spread_nut: Length::from_mm(35.5),
-            spread_bridge: Length::from_mm(52.5),
-            strings: 6,
-            joint_fret: 16,
-        };
-        let tops = FretTops::new(&board, Length::from_mm(648.0), 0).unwrap();
-        let line = StringLine {
-            nut: Length::from_mm(0.6),
-            saddle: Length::from_mm(3.0),
-            length: Length::from_mm(650.0),
-            curvature: Curvature::ZERO,
-        };
-        // Similar triangles: half way from the last fret to the saddle, half of 3 mm.
-        let reach = line.length - tops.place(22);
-        let middle = height_over(&tops, &line, reach * 0.5).unwrap();
-        assert!((middle.mm() - 1.5).abs() < 1e-6);
-        assert!(height_over(&tops, &line, reach).is_err());
-        assert!(height_over(&tops, &line, Length::ZERO).is_err());
-    }
 
     proptest! {
         #[test]
@@ -147,6 +111,8 @@ mod tests {
             let gap = fitted.gap_for(far, Level::from_decibels(more));
             prop_assert!((fitted.louder(gap, far).decibels() - more).abs() < 1e-9);
             prop_assert!(FallOff::fit((near, level(near)), (near, level(near))).is_err());
+            // Levels told the wrong way round would order the screw the wrong way.
+            prop_assert!(FallOff::fit((near, level(far)), (far, level(near))).is_err());
         }
     }
 }

@@ -2,6 +2,16 @@
 //!
 //! `f = A4 * 2^((m - 69) / 12)` with `m` the MIDI note number and A4 = 440 Hz by default
 //! (ISO 16:1975); an interval in cents is `1200 log2(f / reference)`.
+//!
+//! ```
+//! use gradimen_core::{pitch::{cents_between, ConcertPitch, Note}, quantity::Frequency};
+//!
+//! let a2: Note = "A2".parse()?;
+//! assert!((a2.frequency(ConcertPitch::default()).hertz() - 110.0).abs() < 1e-9);
+//! let octave = cents_between(Frequency::from_hertz(110.0), Frequency::from_hertz(220.0));
+//! assert!((octave.value() - 1200.0).abs() < 1e-9);
+//! # Ok::<(), gradimen_core::pitch::PitchError>(())
+//! ```
 
 use std::fmt;
 use std::str::FromStr;

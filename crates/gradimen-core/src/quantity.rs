@@ -3,6 +3,13 @@
 //! A formula unwraps to `f64` and is written as the book writes it; no bare `f64` crosses a
 //! public boundary. Conversion factors: the inch is 25.4 mm and the pound-force
 //! 4.448 221 615 260 5 N exactly, the kilogram-force 9.806 65 N exactly (NIST SP 811, appendix B).
+//!
+//! ```
+//! use gradimen_core::quantity::{Force, Length};
+//!
+//! assert!((Length::from_inches(1.0).mm() - 25.4).abs() < 1e-12);
+//! assert!((Force::from_pounds(1.0).newtons() - 4.448_221_615).abs() < 1e-9);
+//! ```
 
 use std::iter::Sum;
 use std::ops::{Add, AddAssign, Div, Mul, Neg, Sub, SubAssign};

@@ -4,6 +4,16 @@
 //! error as small as it can be: where the sharpest and the flattest string are off by the same
 //! amount, `max e_i(s) + min e_i(s) = 0`. Every `e_i` falls as the saddle goes back, so the sum
 //! does too, and its one root is the answer, for one string as for three.
+//!
+//! ```
+//! use gradimen_core::{quantity::{Cents, Length}, shared::even_compromise};
+//!
+//! // Two strings that want 2 mm and 4 mm of setback, a cent for each tenth: half way serves both.
+//! let errors = |s: Length| vec![Cents::new((2.0 - s.mm()) * 10.0), Cents::new((4.0 - s.mm()) * 10.0)];
+//! let place = even_compromise(Length::ZERO, Length::from_mm(10.0), errors)?;
+//! assert!((place.mm() - 3.0).abs() < 1e-3);
+//! # Ok::<(), gradimen_core::solve::SolveError>(())
+//! ```
 
 use crate::quantity::{Cents, Length};
 use crate::solve::{SolveError, root};

@@ -1,4 +1,12 @@
 //! The one root finder and the one least-squares helper of the project.
+//!
+//! ```
+//! use gradimen_core::solve::root;
+//!
+//! let found = root(0.0, 2.0, 1e-12, |x| x * x - 2.0)?;
+//! assert!((found - 2f64.sqrt()).abs() < 1e-9);
+//! # Ok::<(), gradimen_core::solve::SolveError>(())
+//! ```
 
 use nalgebra::{DMatrix, DVector};
 use thiserror::Error;

@@ -4,6 +4,15 @@
 //!   `D`, active coils `N` (Shigley, Mechanical Engineering Design, chapter on springs).
 //! - Pulled: `F = F0 + k (length - free length)`; `F0` is the pull at which close-wound coils part.
 //! - Pressed: `F = -k (free length - length)`; it pushes its seats apart.
+//!
+//! ```
+//! use gradimen_core::{quantity::{Length, Mass}, spring::rate_of_weight};
+//!
+//! // A kilogram that stretches it by 10 mm: 0.981 N/mm.
+//! let rate = rate_of_weight(Mass::from_kilograms(1.0), Length::from_mm(10.0))?;
+//! assert!((rate.newtons_per_metre() - 980.665).abs() < 1e-6);
+//! # Ok::<(), gradimen_core::spring::SpringError>(())
+//! ```
 
 use thiserror::Error;
 

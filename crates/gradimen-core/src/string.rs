@@ -8,6 +8,15 @@
 //!
 //! Stretch and bending belong to the core; the wrap slides. A hexagonal core is quoted by the
 //! diameter of the round wire of equal area.
+//!
+//! ```
+//! use gradimen_core::{quantity::Length, string::StringSpec};
+//!
+//! // Plain steel of .010 inch: rho pi d^2 / 4 = 0.398 g/m.
+//! let string = StringSpec::plain(Length::from_inches(0.010))?;
+//! assert!((string.unit_weight().kilograms_per_metre() * 1e3 - 0.398).abs() < 0.001);
+//! # Ok::<(), gradimen_core::string::StringError>(())
+//! ```
 
 use std::f64::consts::PI;
 

@@ -2,6 +2,16 @@
 //!
 //! Mersenne's law, `T = mu (2 L f)^2` (Mersenne 1636; Fletcher and Rossing, *The Physics of
 //! Musical Instruments*, chapter 2).
+//!
+//! ```
+//! use gradimen_core::{quantity::{Frequency, Length}, string::StringSpec, tension::tension};
+//!
+//! // A plain .010 at E4 on 25.5 inches pulls 72 N (16.2 lbf).
+//! let string = StringSpec::plain(Length::from_inches(0.010))?;
+//! let pull = tension(&string, Length::from_inches(25.5), Frequency::from_hertz(329.63));
+//! assert!((pull.newtons() - 72.5).abs() < 0.5);
+//! # Ok::<(), gradimen_core::string::StringError>(())
+//! ```
 
 use std::fmt;
 

@@ -2,6 +2,17 @@
 //!
 //! Pitches: ISO 261 coarse series (M2.5 0.45, M3 0.5, M4 0.7 mm) and ASME B1.1 unified
 //! coarse (4-40, 6-32, 8-32 threads per inch).
+//!
+//! ```
+//! use gradimen_core::{quantity::Length, thread::{Rotation, Screw}};
+//!
+//! // M3, pitch 0.5 mm, clockwise drives toward positive.
+//! let screw = Screw::new(Length::from_mm(0.5), true)?;
+//! let back = screw.turns_for(Length::from_mm(-0.25));
+//! assert!((back.value() + 0.5).abs() < 1e-12);
+//! assert_eq!(screw.rotation(back), Rotation::Counterclockwise);
+//! # Ok::<(), gradimen_core::thread::ThreadError>(())
+//! ```
 
 use std::fmt;
 

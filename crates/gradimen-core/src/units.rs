@@ -8,6 +8,15 @@
 //! - [`parse_cents`]: one or several tuner readings. [`parse_turns`], [`parse_mass`],
 //!   [`parse_force`], [`parse_frequency`]: what their names say.
 //! - [`print`]: the other direction.
+//!
+//! ```
+//! use gradimen_core::units::{parse_length, LengthUnit};
+//!
+//! let sixteenth = parse_length("5/64", LengthUnit::Millimetre)?;
+//! assert!((sixteenth.middle().mm() - 1.984).abs() < 0.001);
+//! assert!(parse_length("about five", LengthUnit::Millimetre).is_err());
+//! # Ok::<(), gradimen_core::units::UnitError>(())
+//! ```
 
 mod length;
 mod number;

@@ -14,6 +14,14 @@
 //! as for a tail much longer than `delta`, is 0.25 cent off on a thick bass string under a finger
 //! 8 mm behind the fret.) Checked against eigenvalues of the beam-string equation in
 //! `tests/references.rs`: the fundamental agrees within 0.05 cent.
+//!
+//! ```
+//! use gradimen_core::{quantity::{BendingStiffness, Force}, vibration::bending_length};
+//!
+//! // delta = sqrt(EI / T).
+//! let delta = bending_length(BendingStiffness::from_newton_square_metres(7e-5), Force::from_newtons(70.0));
+//! assert!((delta.mm() - 1.0).abs() < 1e-9);
+//! ```
 
 use std::f64::consts::PI;
 

@@ -1,5 +1,19 @@
 //! One line of the job list: what is kept beside a journal so that the list need not fold it. It is derived, carries
 //! a version, and is made again from the journal whenever that is not today's.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//! use gradimen_bench::export::Summary;
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let line = Summary::of(&known, &plan);
+//! assert!(line.broken.is_none() && line.within.0 <= line.within.1);
+//! assert!(line.search_text().contains("six-string"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use serde::{Deserialize, Serialize};
 

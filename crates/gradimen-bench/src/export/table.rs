@@ -1,4 +1,16 @@
 //! Every reading and move of a job as a table: a line an entry, for a spreadsheet.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//! use gradimen_bench::export::table::{HEADING, rows};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let rows = rows(&known);
+//! assert!(!rows.is_empty() && HEADING[2] == "quantity");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use crate::job::Job;
 use crate::journal::Event;

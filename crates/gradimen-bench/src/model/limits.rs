@@ -3,6 +3,14 @@
 //! Forms borrow the [`LengthField`]s, the fold and the import check by the same ones, so that nothing can
 //! come in through one door that another would refuse. Whatever lies outside is refused with the field,
 //! what was read (shortened) and what is allowed, once and on one line.
+//!
+//! ```
+//! use gradimen_bench::model::limits;
+//!
+//! assert!(limits::count("frets", 22, &(12..=36)).is_ok());
+//! let refused = limits::count("frets", 5, &(12..=36)).unwrap_err().to_string();
+//! assert!(refused.contains("frets") && refused.contains('5') && refused.contains("12"));
+//! ```
 
 use std::ops::RangeInclusive;
 

@@ -3,6 +3,22 @@
 //!
 //! Each move is worked out on the instrument as the moves before it will leave it: the truss rod lifts the nut,
 //! nut and neck change the heights, and the saddles are placed for the heights to come.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//! use gradimen_bench::plan::job_plan::JobPlan;
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let list = JobPlan::of(&known, &plan);
+//! // In the order of the bench, every adjuster once.
+//! for (at, step) in list.moves.iter().enumerate() {
+//!     assert!(list.moves[at + 1..].iter().all(|later| later.step.adjuster != step.step.adjuster));
+//! }
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::Length;
 
@@ -100,6 +116,8 @@ impl JobPlan {
                 },
             );
         }
+        // In the order of the bench, whatever was found out first.
+        job.pending.sort_by_key(|(station, _)| *station);
         job
     }
 

@@ -3,6 +3,17 @@
 //! A reading further from what is expected of it than [`QUESTIONED`] standard deviations, its own included, is one
 //! in some fifteen thousand honest ones; a slip of units or strings is far more likely. What the technician
 //! confirms all the same is taken in, and weighs less.
+//!
+//! ```
+//! use gradimen_bench::{job::Job, journal::Document};
+//! use gradimen_bench::plan::reading_check::questions;
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let job = Job::fold(&Document::parse(text)?.events)?;
+//! // Honest readings, honestly typed: nothing is asked.
+//! assert!(questions(&job)?.is_empty());
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod pitches;
 

@@ -2,6 +2,22 @@
 //!
 //! The job is folded some events further without writing them; what was read is taken to have moved as the
 //! estimate predicts, and the moves that the change would cost are worked out from there.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//! use gradimen_bench::plan::what_if::{Change, WhatIf};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! // Nothing changed: nothing is told to the job, and the pull is what it was.
+//! let none = Change::none(&known);
+//! assert!(none.events(&known).is_empty());
+//! let (now, then) = WhatIf::of(&known, &plan, &none)?.total;
+//! assert_eq!(now, then);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::sync::Arc;
 

@@ -78,6 +78,15 @@ pub const fn gap_verdict(verdict: Verdict) -> &'static str {
     }
 }
 
+/// A verdict on the gap of a pickup: what is too near is not to be called too low.
+pub const fn pickup_verdict(verdict: Verdict) -> &'static str {
+    match verdict {
+        Verdict::TooHigh => "too far",
+        Verdict::TooLow => "too near",
+        other => gap_verdict(other),
+    }
+}
+
 /// A verdict on a fretted note.
 pub const fn note_verdict(verdict: Verdict) -> &'static str {
     match verdict {

@@ -1,4 +1,18 @@
 //! Moves in words: what is turned or filed, which way, how far; and what is still wanted.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//! use gradimen_bench::{plan::job_plan::JobPlan, text::moves};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! for step in &JobPlan::of(&known, &plan).moves {
+//!     assert!(!moves::whole(&known, &step.step).is_empty());
+//! }
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use std::collections::BTreeMap;
 

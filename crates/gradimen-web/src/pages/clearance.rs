@@ -79,7 +79,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .map(|bend| {
                 let out = bend.tightest.margin < Length::ZERO;
                 let text = format!(
-                    "string {} bent a whole step at fret {}, {} mm aside: {} over fret {}",
+                    "string {} bent a whole step at fret {}, {} mm aside: {} at fret {}",
                     bend.string,
                     bend.tightest.held,
                     words::mm(bend.shift, 0),
@@ -97,7 +97,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             })
             .collect(),
         hand: format!(
-            "{} hand: hardest stroke {:.2} N at a right angle to the board, {} from the saddle{}. The first swing is the worst case.",
+            "{} touch: hardest stroke {:.2} N at a right angle to the board, {} from the saddle{}. The first swing is the worst case.",
             job.player().touch.key(),
             map.attack.pluck.force.newtons(),
             gradimen_core::units::print::mm(map.attack.pluck.from_saddle),

@@ -164,8 +164,19 @@ pub(crate) fn tools(frame: &JobLayout, fields: &Fields, of: &[Tool]) -> Vec<Choi
     let any = Choice::of(&link(None), "as written", chosen.is_none());
     let each = of
         .iter()
-        .map(|&tool| Choice::of(&link(Some(tool)), tool.name(), chosen == Some(tool)));
+        .map(|&tool| Choice::of(&link(Some(tool)), short(tool), chosen == Some(tool)));
     std::iter::once(any).chain(each).collect()
+}
+
+/// A tool in the row of tools.
+const fn short(tool: Tool) -> &'static str {
+    match tool {
+        Tool::Rule64 => "64ths",
+        Tool::Rule32 => "32nds",
+        Tool::RuleHalfMm => "half mm",
+        Tool::Dial => "dial",
+        other => other.name(),
+    }
 }
 
 /// Which string is in hand: named, or the one that wants something, or the first.

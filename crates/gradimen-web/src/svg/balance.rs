@@ -81,10 +81,10 @@ fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
         "small",
         (20.0, HEIGHT - 16.0),
         Anchor::Start,
-        &format!("tail from the side, neck at the {neck}; dashed: wanted"),
+        &format!("tail from the side, neck at the {neck}; dashed: target"),
     );
     let label = format!(
-        "Tail of the vibrato: gap {} mm, wanted {}. The text below has the same numbers.",
+        "Tail of the vibrato: gap {} mm, target {}. The text below has the same numbers.",
         words::mm(balance.now.value, 1),
         words::mm(balance.target, 1)
     );
@@ -143,10 +143,10 @@ fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
         "small",
         (20.0, 24.0),
         Anchor::Start,
-        &format!("cavity from the side, neck at the {neck}; dashed: wanted"),
+        &format!("cavity from the side, neck at the {neck}; dashed: target"),
     );
     let label = format!(
-        "Cavity of the vibrato: gap {} mm, wanted {}. The text below has the same numbers.",
+        "Cavity of the vibrato: gap {} mm, target {}. The text below has the same numbers.",
         words::mm(balance.now.value, 1),
         words::mm(balance.target, 1)
     );

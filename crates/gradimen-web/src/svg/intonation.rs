@@ -186,7 +186,7 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
         "small",
         (ZONE.0 - 12.0, lanes.top - 14.0),
         Anchor::Start,
-        &format!("set back in mm, {:.0} times enlarged", zone.magnified),
+        &format!("setback in mm, {:.0} times enlarged", zone.magnified),
     );
     drawing.line(
         "dash",

@@ -183,7 +183,7 @@ pub(crate) fn lanes(
         None,
     );
     let label = format!(
-        "Plan, side and end view of {}: readings over fret {fret}. The table below has the same numbers.",
+        "Plan, side and end view of {}: readings at fret {fret}. The table below has the same numbers.",
         instrument.title()
     );
     drawing.finish(top + SMALL, &label)

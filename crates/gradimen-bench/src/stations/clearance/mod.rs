@@ -1,5 +1,16 @@
 //! The clearance map: where each string touches under this player's hand, how low it may lie, and
 //! what a buzz that was heard says.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//! use gradimen_bench::stations::clearance::map_now;
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/seven-string-heights.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! assert_eq!(map_now(&known).len(), 7);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::action::StringLine;
 use gradimen_core::clearance::{self, Bent, Pluck, Swings, Tightest};

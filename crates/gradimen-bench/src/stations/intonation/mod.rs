@@ -424,6 +424,10 @@ impl IntonationPlan {
 
     /// All of a saddle's move, for the heights to come.
     fn whole(&self, known: &Known, saddle: &SaddlePlan) -> Action {
+        if saddle.start {
+            // It is set by rule first; the list says where to.
+            return Action::Leave;
+        }
         let moves = matches!(saddle.action, Action::Adjust(_) | Action::Leave);
         let Some(end) = self.end_of(known, saddle).filter(|_| moves) else {
             return saddle.action.clone();

@@ -1,4 +1,17 @@
 //! The strings station: pull, share and stress of every string, and the inverse questions.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//! use gradimen_bench::stations::strings::pull;
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let pull = pull(&known);
+//! let sum: f64 = pull.rows.iter().map(|row| row.share).sum();
+//! assert!((sum - 1.0).abs() < 1e-9);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::cores::usual_core;
 use gradimen_core::pitch::cents_between;

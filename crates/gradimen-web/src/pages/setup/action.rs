@@ -73,13 +73,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         tools: super::tools(
             &frame,
             &fields,
-            &[
-                Tool::Rule64,
-                Tool::Rule32,
-                Tool::RuleHalfMm,
-                Tool::Feeler,
-                Tool::Dial,
-            ],
+            &[Tool::Rule64, Tool::Rule32, Tool::RuleHalfMm, Tool::Dial],
         ),
         head: Head::new(),
         drawing,

@@ -164,7 +164,7 @@ fn row(job: &Known, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
 
 fn next(job: &Known, plan: &Plan, string: u8) -> Next {
     let mut next = Next {
-        caution: "A slot filed too deep cannot be put back. Small strokes, the file falling toward the tuners, and read again. Glasses on; keep filings off the pickups, they are magnetic.".to_owned(),
+        caution: "A slot filed too deep cannot be put back. Small strokes, the file falling toward the tuners, and measure again. Glasses on; keep filings off the pickups, they are magnetic.".to_owned(),
         ..Next::default()
     };
     let Some(slot) = slot_of(plan, string) else {

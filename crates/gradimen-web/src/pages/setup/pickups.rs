@@ -208,7 +208,7 @@ fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, index: usize, side: Si
             "Gap of pickup {}, {} side. {} {shown}",
             index + 1,
             side.key(),
-            text::gap_verdict(known.quantity.verdict)
+            text::pickup_verdict(known.quantity.verdict)
         ),
         shown,
         value,
@@ -237,7 +237,7 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
             "\u{2013}".to_owned()
         },
         mark: svg::inline_mark(quantity.verdict),
-        verdict: text::gap_verdict(quantity.verdict),
+        verdict: text::pickup_verdict(quantity.verdict),
         out: quantity.verdict.is_out(),
         target: words::mm(quantity.target, 2),
         moves: step.is_some(),

@@ -1,0 +1,65 @@
+//! Every station of a job as it is read: the words of its page without their marks. A page that changes is to be looked
+//! at before it is taken over.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod server;
+
+use server::Server;
+
+/// The words of a page, a line for every piece of text.
+fn words(page: &str) -> String {
+    let main = page.find("<header").unwrap_or(0);
+    let mut lines = Vec::new();
+    for piece in page[main..].split('<').skip(1) {
+        let Some((tag, text)) = piece.split_once('>') else {
+            continue;
+        };
+        // Fractions are set of three pieces, and belong to the line before them.
+        let part = tag.starts_with("span class=\"frac") || tag == "/span";
+        let text = text.trim();
+        match lines.last_mut() {
+            _ if text.is_empty() => {}
+            Some(line) if part => {
+                let line: &mut String = line;
+                line.push_str(text);
+            }
+            _ => lines.push(text.to_owned()),
+        }
+    }
+    lines.join("\n")
+}
+
+#[test]
+fn every_station_as_it_is_read() {
+    let server = Server::start();
+    for (example, stations) in [
+        (
+            "six-string-mid-work",
+            &[
+                "intake",
+                "strings",
+                "intonation",
+                "clearance",
+                "plan",
+                "whatif",
+            ][..],
+        ),
+        ("seven-string-heights", &["relief", "nut", "action"]),
+        ("floating-vibrato", &["balance"]),
+        ("pickups-and-poles", &["pickups"]),
+    ] {
+        let path = format!(
+            "{}/../../docs/formats/examples/{example}.json",
+            env!("CARGO_MANIFEST_DIR")
+        );
+        let text = std::fs::read_to_string(path).unwrap();
+        let came = server.upload("job.json", &text);
+        assert_eq!(came.status, 303, "{}", came.text);
+        let job = came.place.trim_end_matches("/record").to_owned();
+        for station in stations {
+            let page = server.get(&format!("{job}/{station}"));
+            assert_eq!(page.status, 200, "{station}");
+            insta::assert_snapshot!(*station, words(&page.text));
+        }
+    }
+}
