@@ -2,6 +2,7 @@
 
 use crate::vocabulary::*;
 use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
+use gradimen_core::thread::Rotation;
 use gradimen_core::units::print;
 
 /// Millimetres with a fixed number of decimals and a proper minus.
@@ -46,9 +47,13 @@ pub(crate) fn turns(turns: Turns) -> String {
 
 /// `1/2 turn clockwise`.
 pub(crate) fn turning(step: &Move) -> String {
-    let turns = turns(step.turns());
-    step.rotation
-        .map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
+    turning_by(step.turns(), step.rotation)
+}
+
+/// The same for an adjuster whose move is a distance, such as a tail's seat.
+pub(crate) fn turning_by(by: Turns, rotation: Option<Rotation>) -> String {
+    let turns = turns(by);
+    rotation.map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
 }
 
 /// Newtons to a tenth.

@@ -366,3 +366,31 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
             .ends_with("/relief")
     );
 }
+
+/// One rod turns both sides: where it is left with one of them off, the page does not call both within.
+#[test]
+fn a_rod_left_between_two_sides_says_so() {
+    let mut job = Job::open();
+    let target = [
+        ("what", "relief_target"),
+        ("relief", "0.20 mm"),
+        ("target_school", "12_6"),
+    ];
+    assert_eq!(job.tell("relief", &target).status, 303);
+    for (side, gap) in [("treble", "0.16 mm"), ("bass", "0.24 mm")] {
+        for _ in 0..3 {
+            let read = [
+                ("what", "relief"),
+                ("side", side),
+                ("school", "12_6"),
+                ("tool", "dial"),
+                ("gap", gap),
+                ("sure", "yes"),
+            ];
+            assert_eq!(job.tell("relief", &read).status, 303);
+        }
+    }
+    let page = job.server.get(&format!("{}/relief", job.place)).text;
+    assert!(page.contains("Leave the truss rod"), "{page}");
+    assert!(page.contains("their mean is within 0.02 mm of the target; one rod turns both"));
+}

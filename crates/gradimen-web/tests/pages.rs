@@ -63,3 +63,47 @@ fn every_station_as_it_is_read() {
         }
     }
 }
+
+/// A tail's seat is moved by a distance; the headline still tells it in turns, and none is a turn of nothing.
+#[test]
+fn no_headline_orders_a_turn_of_nothing() {
+    let server = Server::start();
+    let folder = format!("{}/../../docs/formats/examples", env!("CARGO_MANIFEST_DIR"));
+    let mut tail = String::new();
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        let name = path.file_name().unwrap().to_str().unwrap().to_owned();
+        if name.ends_with(".plan.json") {
+            continue;
+        }
+        let text = std::fs::read_to_string(&path).unwrap();
+        let came = server.upload("job.json", &text);
+        let job = came.place.trim_end_matches("/record").to_owned();
+        for station in [
+            "balance",
+            "relief",
+            "nut",
+            "action",
+            "intonation",
+            "pickups",
+            "plan",
+        ] {
+            let page = server.get(&format!("{job}/{station}"));
+            if page.status != 200 {
+                continue;
+            }
+            let text = words(&page.text);
+            let nothing = text.match_indices("0 turn").find(|(at, _)| {
+                !text[..*at].ends_with(|before: char| before.is_ascii_digit() || before == '.')
+            });
+            assert_eq!(nothing, None, "{name} at {station}");
+            if name == "rocking-tail.json" && station == "balance" {
+                tail = text;
+            }
+        }
+    }
+    assert!(
+        tail.contains("Spring looser:3/8turn counter-clockwise"),
+        "{tail}"
+    );
+}

@@ -276,24 +276,24 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
         }
         Action::Stop(_) => next.is_out = true,
         Action::Leave => {
-            let done = plan
-                .nut
-                .strings
-                .iter()
-                .all(|slot| slot.action == Action::Leave);
-            next.big = vec![
-                if done {
-                    "Every slot is right"
-                } else {
-                    "Leave this slot"
-                }
-                .to_owned(),
-            ];
+            let all = |stands: fn(&NutString) -> bool| plan.nut.strings.iter().all(stands);
+            let headline = if all(|slot| slot.quantity.verdict == Verdict::InSpec) {
+                "Every slot is right"
+            } else if all(|slot| slot.action == Action::Leave) {
+                "Leave every slot"
+            } else {
+                "Leave this slot"
+            };
+            next.big = vec![headline.to_owned()];
+            let within = if slot.quantity.verdict == Verdict::InSpec {
+                format!(": within {} mm", words::mm(slot.quantity.allowed(), 2))
+            } else {
+                String::new()
+            };
             next.expect = vec![format!(
-                "{} mm now, {} after all adjustments: within {} mm.",
+                "{} mm now, {} after all adjustments{within}.",
                 spread(slot.quantity.now),
                 words::mm(slot.quantity.after, 2),
-                words::mm(slot.quantity.allowed(), 2)
             )];
         }
     }

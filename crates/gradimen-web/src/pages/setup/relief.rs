@@ -212,11 +212,17 @@ fn next(job: &Known, plan: &Plan, side: Side) -> Next {
         Action::Adjust(step) => turn(job, plan, step, &mut next),
         Action::Leave => {
             next.big = vec!["Leave the truss rod".to_owned()];
+            let both = relief
+                .sides
+                .iter()
+                .all(|side| side.verdict == Verdict::InSpec);
             next.expect = vec![format!(
-                "Treble {}, bass {} mm: within {} mm of the target.",
+                "Treble {}, bass {} mm: {} within {} mm of the target{}.",
                 spread(relief.sides[0].now),
                 spread(relief.sides[1].now),
-                words::mm(quantity.tolerance, 2)
+                if both { "both" } else { "their mean is" },
+                words::mm(quantity.tolerance, 2),
+                if both { "" } else { "; one rod turns both" }
             )];
             next.onward = next_station(job, plan, StationId::Relief);
         }

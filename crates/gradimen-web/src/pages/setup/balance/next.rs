@@ -138,7 +138,7 @@ fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
         ],
         VibratoKind::TailSpring => vec![
             format!("Spring {}:", if stronger { "tighter" } else { "looser" }),
-            words::turning(step),
+            words::turning_by(turns, step.rotation),
         ],
         VibratoKind::ArmSpring => {
             let washers = turns.abs().value();
