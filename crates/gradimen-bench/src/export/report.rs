@@ -218,8 +218,8 @@ impl Report {
                 })
                 .filter_map(|(station, task)| {
                     let step = task.next.next_move()?;
-                    let turns = match step.adjuster {
-                        Adjuster::Seat => setup::seat_turns(known, step),
+                    let turns = match (&plan.balance, step.adjuster) {
+                        (Some(balance), Adjuster::Seat) => balance.turns_of(step),
                         _ => step.turns(),
                     };
                     let way = (turns, text::moves::direction(known, step));

@@ -1,9 +1,9 @@
 //! The geometry stations and the whole job for other programs.
 
-use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::quantity::Length;
 
 use super::{Expected, Quantity, mm, rounded, verdict_key};
-use crate::decision::{self, Expectation, Expected as Expectable, Move};
+use crate::decision::{self, Expectation, Expected as Expectable};
 use crate::estimate::Estimate as Known;
 use crate::model::hardware::VibratoKind;
 use crate::model::{Place, Side};
@@ -147,15 +147,6 @@ fn of(
         uncertainty: Some(mm(of.now.sigma)),
         target: Some(mm(of.target)),
         verdict: verdict_key(of.verdict),
-    }
-}
-
-/// Turns of a seat, or washers, in a move of it.
-pub(super) fn seat_turns(known: &Known, step: &Move) -> Turns {
-    let record = known.instrument().bridge.vibrato.as_ref();
-    match (step.amount.as_distance(), record) {
-        (Some(up), Some(record)) => Turns::new(up.ratio(record.claw_pitch.middle())),
-        _ => step.turns(),
     }
 }
 
