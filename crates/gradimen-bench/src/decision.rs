@@ -242,7 +242,8 @@ pub struct Expected {
 pub struct Move {
     /// What is moved.
     pub adjuster: Adjuster,
-    /// This round, in the adjuster's own terms and with its sign.
+    /// This round as the hand makes it, with its sign: whatever has a screw or takes washers in turns, and only
+    /// what has neither by a distance.
     pub amount: Amount,
     /// Which way to turn, seen on the head; nothing where nothing is turned.
     pub rotation: Option<Rotation>,

@@ -291,10 +291,10 @@ fn a_tail_is_balanced_by_its_seat() {
         let plan = balance(&tailed(family, vec![read(low)]));
         let step = plan.next_move().unwrap().clone();
         assert!(
-            plan.turns_of(&step).value() > 0.0 && per_turn(&step) > Length::ZERO,
+            step.turns().value() > 0.0 && per_turn(&step) > Length::ZERO,
             "{step:?}"
         );
-        let words = plan.record.kind.in_words(plan.turns_of(&step));
+        let words = plan.record.kind.in_words(step.turns());
         let expects = if family == BridgeFamily::ArmTail {
             "put in"
         } else {
@@ -302,7 +302,7 @@ fn a_tail_is_balanced_by_its_seat() {
         };
         assert!(words.contains(expects), "{words}");
         let pitch = plan.record.claw_pitch.middle();
-        let by = Measurement::mm(pitch.mm() * plan.turns_of(&step).value());
+        let by = Measurement::mm(pitch.mm() * step.turns().value());
         let moved = tailed(
             family,
             vec![

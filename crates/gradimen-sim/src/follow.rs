@@ -81,10 +81,7 @@ impl SimulatedInstrument {
         let turns = step.turns().value();
         Some(match step.adjuster {
             Adjuster::Claw => self.turn_claw(turns),
-            Adjuster::Seat => {
-                let up = step.amount.as_distance()?;
-                self.move_seat(up)
-            }
+            Adjuster::Seat => self.move_seat(turns),
             Adjuster::TrussRod => self.turn_rod(turns),
             Adjuster::NutSlots { strings } => {
                 self.file(strings.iter().next()?, step.distance.abs())

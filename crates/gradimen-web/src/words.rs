@@ -2,7 +2,6 @@
 
 use crate::vocabulary::*;
 use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
-use gradimen_core::thread::Rotation;
 use gradimen_core::units::print;
 
 /// Millimetres with a fixed number of decimals and a proper minus.
@@ -47,13 +46,9 @@ pub(crate) fn turns(turns: Turns) -> String {
 
 /// `1/2 turn clockwise`.
 pub(crate) fn turning(step: &Move) -> String {
-    turning_by(step.turns(), step.rotation)
-}
-
-/// The same for an adjuster whose move is a distance, such as a tail's seat.
-pub(crate) fn turning_by(by: Turns, rotation: Option<Rotation>) -> String {
-    let turns = turns(by);
-    rotation.map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
+    let turns = turns(step.turns());
+    step.rotation
+        .map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
 }
 
 /// Newtons to a tenth.

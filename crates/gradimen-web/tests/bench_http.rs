@@ -394,3 +394,36 @@ fn a_rod_left_between_two_sides_says_so() {
     assert!(page.contains("Leave the truss rod"), "{page}");
     assert!(page.contains("their mean is within 0.02 mm of the target; one rod turns both"));
 }
+
+/// Slots that lie low under strings that are to come up are not filed for a saddle that has yet to move, nor called right.
+#[test]
+fn slots_that_wait_for_the_action_are_not_called_right() {
+    let mut job = Job::open();
+    for string in ["1", "2", "3", "4", "5", "6"] {
+        let dial = ("tool", "dial");
+        let over = [
+            ("what", "action"),
+            ("string", string),
+            ("fret", "12"),
+            ("gap", "0.7 mm"),
+            ("sure", "yes"),
+            dial,
+        ];
+        assert_eq!(job.tell("action", &over).status, 303);
+        let slot = [
+            ("what", "nut"),
+            ("string", string),
+            ("held", "0"),
+            ("gap", "0.41 mm"),
+            ("sure", "yes"),
+            dial,
+        ];
+        for _ in 0..3 {
+            assert_eq!(job.tell("nut", &slot).status, 303);
+        }
+    }
+    let page = job.server.get(&format!("{}/nut", job.place)).text;
+    assert!(page.contains("too low"));
+    assert!(page.contains("Leave every slot"), "{page}");
+    assert!(!page.contains("Every slot is right") && !page.contains("File 0"));
+}

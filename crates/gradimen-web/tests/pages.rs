@@ -64,7 +64,7 @@ fn every_station_as_it_is_read() {
     }
 }
 
-/// A tail's seat is moved by a distance; the headline still tells it in turns, and none is a turn of nothing.
+/// Whatever is turned is told in turns, a tail's seat too, and none by a turn of nothing.
 #[test]
 fn no_headline_orders_a_turn_of_nothing() {
     let server = Server::start();

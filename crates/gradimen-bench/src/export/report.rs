@@ -218,11 +218,7 @@ impl Report {
                 })
                 .filter_map(|(station, task)| {
                     let step = task.next.next_move()?;
-                    let turns = match (&plan.balance, step.adjuster) {
-                        (Some(balance), Adjuster::Seat) => balance.turns_of(step),
-                        _ => step.turns(),
-                    };
-                    let way = (turns, text::moves::direction(known, step));
+                    let way = (step.turns(), text::moves::direction(known, step));
                     Some(move_report(known, station, &task.strings, step, way))
                 })
                 .collect(),

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::quantity::Turns;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -214,14 +214,6 @@ impl Amount {
         match self {
             Self::Turns { turns } | Self::Apart { turns, .. } => Some(Turns::new(*turns)),
             Self::Distance { .. } | Self::Springs { .. } | Self::Reversed => None,
-        }
-    }
-
-    /// Its distance, where it is told as one.
-    pub fn as_distance(&self) -> Option<Length> {
-        match self {
-            Self::Distance { distance } => Some(distance.middle()),
-            _ => None,
         }
     }
 }

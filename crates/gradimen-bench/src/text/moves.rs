@@ -196,9 +196,6 @@ fn vibrato(known: &Estimate, step: &Move) -> String {
             let [treble, bass] = crate::model::Side::ALL.map(|side| turns_of_side(step, side));
             format!("treble screw {}, bass screw {}", words(treble), words(bass))
         }
-        Amount::Distance { distance } => words(Turns::new(
-            distance.middle().ratio(record.claw_pitch.middle()),
-        )),
         _ => words(step.turns()),
     }
 }

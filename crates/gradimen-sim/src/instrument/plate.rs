@@ -161,9 +161,13 @@ impl SimulatedInstrument {
         turned(Adjuster::Claw, turns)
     }
 
-    /// Moves the seat of a tail's spring and tunes up again; positive is up.
-    pub fn move_seat(&mut self, up: Length) -> Event {
-        self.with_plate(|plate| plate.claw += up);
+    /// Moves the seat of a tail's spring by turns of its screw or by washers, and tunes up again; positive is up.
+    pub fn move_seat(&mut self, turns: f64) -> Event {
+        let mut up = Length::ZERO;
+        self.with_plate(|plate| {
+            up = plate.pitch * turns;
+            plate.claw += up;
+        });
         Event::Adjusted {
             adjuster: Adjuster::Seat,
             amount: Amount::Distance {

@@ -13,7 +13,7 @@ use crate::estimate::Estimate as Known;
 use crate::estimate::balance::{Balance, CLAW, RATE, REST_SIGMA_MM};
 use crate::finding::Finding;
 use crate::model::hardware::{VibratoKind, VibratoRecord};
-use crate::model::{Adjuster, Amount, BalanceSchool, Measurement, Place, Side};
+use crate::model::{Adjuster, Amount, BalanceSchool, Place, Side};
 
 /// An adjuster is moved by no more than this before the strings are brought back to pitch.
 const MOST_TURNS: f64 = 4.0;
@@ -313,10 +313,7 @@ impl BalancePlan {
             }
             VibratoKind::BodySprings => (Adjuster::Claw, Amount::Turns { turns: step }),
             VibratoKind::TailSpring | VibratoKind::ArmSpring => {
-                let up = pitch * step;
-                let written = balance.record.kind.in_words(Turns::new(step));
-                let distance = Measurement::new(written, up, up);
-                (Adjuster::Seat, Amount::Distance { distance })
+                (Adjuster::Seat, Amount::Turns { turns: step })
             }
         };
         Move {
@@ -335,14 +332,6 @@ impl BalancePlan {
                 value: Expectation::Length(Estimate::new(balance.gap_of(after), wider)),
             }],
             sum: Sum::Claw { per_turn },
-        }
-    }
-
-    /// Turns of the adjuster, or washers, in a move of it.
-    pub fn turns_of(&self, step: &Move) -> Turns {
-        match step.amount.as_distance() {
-            Some(up) => Turns::new(up.ratio(self.record.claw_pitch.middle())),
-            None => step.turns(),
         }
     }
 

@@ -89,9 +89,18 @@ pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> 
         let mut laid = end.clone();
         laid[saddle] = saddle_for(&over, saddle, &laid, height.mm());
         let off = sight.slope.dot(&laid) + sight.rest - target.value.mm();
+        // What may be filed: no more than is too high already, nor than will be once the saddle is set. A slot that is right
+        // under a low string is not filed for a saddle that has yet to come up.
+        let standing = quantity.off().mm() / sight.slope[at];
+        let to_file = (off / lever).min(standing);
+        let off = if off > 0.0 {
+            to_file.max(0.0)
+        } else {
+            off / lever
+        };
         ends.push((
             at,
-            off / lever,
+            off,
             action_first(geometry, string, targets, (&sight, &over)),
         ));
         strings.push(NutString {

@@ -118,7 +118,7 @@ fn per_turn(step: &Move) -> Length {
 /// The big sentence of a move.
 fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
     let kind = balance.record.kind;
-    let turns = balance.turns_of(step);
+    let turns = step.turns();
     let stronger = turns >= Turns::ZERO;
     match kind {
         VibratoKind::BodySprings if apart(step) != 0.0 => Side::ALL
@@ -138,7 +138,7 @@ fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
         ],
         VibratoKind::TailSpring => vec![
             format!("Spring {}:", if stronger { "tighter" } else { "looser" }),
-            words::turning_by(turns, step.rotation),
+            words::turning(step),
         ],
         VibratoKind::ArmSpring => {
             let washers = turns.abs().value();
@@ -158,7 +158,7 @@ fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
 fn turn(balance: &BalancePlan, step: &Move, next: &mut Next) {
     let kind = balance.record.kind;
     let (stronger, weaker) = kind.ways();
-    let turns = balance.turns_of(step);
+    let turns = step.turns();
     let way = if turns >= Turns::ZERO {
         stronger
     } else {
