@@ -44,7 +44,6 @@ pub(crate) struct ActionPage {
     found: Vec<FindingView>,
     rows: Vec<Row>,
     rule: Vec<String>,
-    string: u8,
     adjuster: String,
     fret: u8,
     fixed: bool,
@@ -90,7 +89,6 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .map(|halves| (f64::from(halves) / 2.0).to_string())
             .collect(),
         adjuster: adjuster.map_or(string.to_string(), |plan| adjuster_key(plan.adjuster)),
-        string,
         fret: height.fret,
         fixed: height.fixed,
         arc: arc(plan),
