@@ -143,6 +143,17 @@ impl StringLine {
         levers(tops, self.length, held, at).map(|levers| levers.height(self))
     }
 
+    /// Height over the plane of the fret tops of the string held down at `held` (0: open), at a place along it: the
+    /// straight line from what it is held on to the saddle's crown. Before that place the line is carried on.
+    pub fn height_at(&self, tops: &FretTops, held: u8, along: Length) -> Length {
+        let (from, low) = if held == 0 {
+            (Length::ZERO, tops.top(0, self.curvature) + self.nut)
+        } else {
+            (tops.place(held), tops.top(held, self.curvature))
+        };
+        low + (self.saddle - low) * (along - from).ratio(self.length - from)
+    }
+
     /// With the saddle where the height over `fret` is `action`.
     ///
     /// # Errors
@@ -380,6 +391,9 @@ mod tests {
             };
             let set = line.with_action(&tops, fret, Length::from_mm(action)).unwrap();
             prop_assert!((set.action(&tops, fret).unwrap().mm() - action).abs() < 1e-9);
+            // The straight line to the saddle gives the same height over the fret's top.
+            let over = set.height_at(&tops, 0, tops.place(fret)) - tops.top(fret, set.curvature);
+            prop_assert!((over.mm() - action).abs() < 1e-9);
             let filed = set.with_first_fret(&tops, Length::from_mm(first)).unwrap();
             prop_assert!((filed.action(&tops, 1).unwrap().mm() - first).abs() < 1e-9);
         }

@@ -6,7 +6,7 @@
 //!
 //! - [`parse_length`] and [`LengthField`]: lengths, exact or as a go/no-go interval.
 //! - [`parse_cents`]: one or several tuner readings. [`parse_turns`], [`parse_mass`],
-//!   [`parse_force`], [`parse_frequency`]: what their names say.
+//!   [`parse_force`], [`parse_frequency`], [`parse_decibels`]: what their names say.
 //! - [`print`]: the other direction.
 //!
 //! ```
@@ -25,7 +25,9 @@ pub mod print;
 mod rate;
 
 pub use length::{Entry, LengthField, LengthUnit, parse_length};
-pub use other::{parse_cents, parse_force, parse_frequency, parse_mass, parse_turns};
+pub use other::{
+    parse_cents, parse_decibels, parse_force, parse_frequency, parse_mass, parse_turns,
+};
 pub use rate::parse_rate;
 
 use thiserror::Error;

@@ -89,19 +89,15 @@ const HIGHEST: f64 = 0.30;
 const ANGLE_TOLERANCE: f64 = 1e-7;
 
 impl Plate {
-    fn turned(x: f64, z: f64, angle: f64) -> (f64, f64) {
-        let (sin, cos) = angle.sin_cos();
-        (x * cos - z * sin, x * sin + z * cos)
-    }
-
     /// Where a crown lies: behind the edge and above it.
     pub fn crown(&self, angle: Angle) -> (Length, Length) {
-        let (x, z) = Self::turned(
-            self.crown_back.metres(),
-            self.crown_up.metres(),
-            angle.radians(),
-        );
-        (Length::from_metres(x), Length::from_metres(z))
+        Self::turned(self.crown_back, self.crown_up, angle)
+    }
+
+    /// A point of the plate, `back` and `up` from its edge while it lies level, at an angle.
+    pub fn turned(back: Length, up: Length, angle: Angle) -> (Length, Length) {
+        let (sin, cos) = angle.radians().sin_cos();
+        (back * cos - up * sin, back * sin + up * cos)
     }
 
     /// The gap under the tail.
@@ -122,11 +118,8 @@ impl Plate {
 
     /// Length and torque of a spring, lowering the tail, in newton metres.
     pub fn spring_torque(&self, hooked: &Hooked, angle: Angle) -> (Length, f64) {
-        let (x, z) = Self::turned(
-            self.hook_back.metres(),
-            -self.hook_down.metres(),
-            angle.radians(),
-        );
+        let (x, z) = Self::turned(self.hook_back, -self.hook_down, angle);
+        let (x, z) = (x.metres(), z.metres());
         let (further, up) = match self.adjusts {
             Adjusts::Neckward => (hooked.claw_in, Length::ZERO),
             Adjusts::Upward => (Length::ZERO, hooked.claw_in),

@@ -65,7 +65,7 @@ impl ResponseError for Failure {
 }
 
 #[derive(Template)]
-#[template(path = "failure.html")]
+#[template(path = "pages/failure.html")]
 struct FailurePage {
     icon: String,
     style: String,

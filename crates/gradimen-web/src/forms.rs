@@ -1,7 +1,6 @@
 //! Forms: raw text, what was wrong with it, and what it became. One form type serves for the first
 //! showing, for showing again with errors, and for editing.
 
-pub(crate) mod change;
 pub(crate) mod heights;
 pub(crate) mod instrument;
 pub(crate) mod job;
@@ -12,7 +11,8 @@ use crate::vocabulary::*;
 use std::collections::BTreeMap;
 use std::fmt::Display;
 
-use gradimen_core::units::LengthField;
+use gradimen_core::quantity::Turns;
+use gradimen_core::units::{LengthField, parse_turns};
 
 /// The fields of a form as they were typed.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -27,6 +27,13 @@ pub(crate) struct Field {
     pub(crate) name: String,
     pub(crate) value: String,
     pub(crate) error: String,
+}
+
+impl Field {
+    /// Whether nothing was typed and nothing is wrong.
+    pub(crate) fn is_plain(&self) -> bool {
+        self.value.is_empty() && self.error.is_empty()
+    }
 }
 
 impl From<Vec<(String, String)>> for Fields {
@@ -53,6 +60,14 @@ impl Fields {
     pub(crate) fn suggest(&mut self, name: &str, value: impl Into<String>) {
         if self.text(name).is_empty() && !self.errors.contains_key(name) {
             self.set(name, value);
+        }
+    }
+
+    /// Ticks a box, or leaves it alone.
+    pub(crate) fn tick(&mut self, name: &str, ticked: bool) {
+        self.values.remove(name);
+        if ticked {
+            self.set(name, "on");
         }
     }
 
@@ -131,6 +146,43 @@ impl Fields {
                 "\"{text}\" is not understood; write {what} from {low} to {high}"
             ));
         self.keep(name, read)
+    }
+
+    /// Reads the number of a string of this instrument.
+    pub(crate) fn string(&mut self, job: &Known) -> Option<u8> {
+        self.number("string", "a string", 1, job.instrument().strings)
+    }
+
+    /// Reads strings in groups, with | between: `1 2 | 3 4`. Nothing written is no group.
+    pub(crate) fn string_groups(&mut self, name: &str, expected: &str) -> Option<Vec<Vec<u8>>> {
+        let text = self.text(name).to_owned();
+        if text.is_empty() {
+            return Some(Vec::new());
+        }
+        let read: Result<Vec<Vec<u8>>, String> = text
+            .split('|')
+            .map(|group| {
+                let words = group.split([' ', ',']).filter(|word| !word.is_empty());
+                words
+                    .map(|word| {
+                        let number = word.parse::<u8>();
+                        number.map_err(|_| format!("read '{word}', expected {expected}"))
+                    })
+                    .collect()
+            })
+            .collect();
+        self.keep(name, read)
+    }
+
+    /// Reads turns with the way beside them; `against` is the word for less.
+    pub(crate) fn signed_turns(&mut self, against: &str) -> Option<Turns> {
+        let read = parse_turns(self.text("turns"));
+        let turns = self.keep("turns", read)?;
+        Some(if self.text("way") == against {
+            -turns
+        } else {
+            turns
+        })
     }
 
     /// Whether nothing is wrong.

@@ -4,6 +4,8 @@
 //! `gradimen-bench`. [`routes`] is the whole surface on one screen.
 
 mod assets;
+mod commands;
+mod components;
 pub mod demo;
 mod errors;
 #[allow(unreachable_pub)] // what the derive of a filter makes
@@ -12,15 +14,17 @@ mod forms;
 mod guard;
 mod pages;
 mod routes;
+mod stations;
 mod svg;
+mod tell;
 mod vocabulary;
-mod words;
 
 use std::net::{SocketAddr, TcpListener};
 use std::path::PathBuf;
 
 use actix_web::{App, HttpServer, middleware, web};
 use anyhow::Context;
+use gradimen_bench::text::numbers as words;
 use gradimen_store::Store;
 
 /// What a start needs to know.

@@ -1,12 +1,10 @@
 //! Drawings: typed geometry becomes rounded primitives. Numbers in a drawing come from the same
 //! values as the text beside it.
 
-pub(crate) mod balance;
-pub(crate) mod intonation;
+pub(crate) mod bridge;
 pub(crate) mod lanes;
-pub(crate) mod setup;
 pub(crate) mod side;
-pub(crate) mod strings;
+pub(crate) mod views;
 
 use crate::vocabulary::*;
 use std::fmt::Write;
@@ -46,7 +44,8 @@ fn as_fraction(word: &str) -> Option<(&str, &str)> {
         .filter(|(top, bottom)| digits(top) && digits(bottom))
 }
 
-fn fractions(text: &str, set: impl Fn(&str, &str) -> String) -> String {
+/// Text as it may stand between tags, its fractions set by `set`.
+pub(crate) fn fractions(text: &str, set: impl Fn(&str, &str) -> String) -> String {
     let words: Vec<String> = escaped(text)
         .split(' ')
         .map(|word| {
@@ -56,16 +55,7 @@ fn fractions(text: &str, set: impl Fn(&str, &str) -> String) -> String {
     words.join(" ")
 }
 
-/// Fractions set as fractions: the shipped font has no eighths, so they are built of small digits.
-pub(crate) fn html_fractions(text: &str) -> String {
-    fractions(text, |top, bottom| {
-        format!(
-            r#"<span class="frac"><span class="frac-top">{top}</span>/<span class="frac-bottom">{bottom}</span></span>"#
-        )
-    })
-}
-
-/// The same in a drawing.
+/// Fractions in a drawing set as fractions: the shipped font has no eighths, so they are built of small digits.
 fn svg_fractions(text: &str) -> String {
     fractions(text, |top, bottom| {
         format!(
@@ -264,8 +254,17 @@ impl Drawing {
 }
 
 #[cfg(test)]
-mod tests {
+pub(crate) mod tests {
     use super::*;
+
+    /// A job with relief, nut and heights read, from the published examples.
+    pub(crate) fn example() -> (Known, Plan) {
+        let text = include_str!("../../../docs/formats/examples/seven-string-heights.json");
+        let job = Job::fold(&Document::parse(text).unwrap().events).unwrap();
+        let known = Known::of(std::sync::Arc::new(job)).unwrap();
+        let plan = Plan::of(&known);
+        (known, plan)
+    }
 
     #[test]
     fn a_left_handed_drawing_is_the_mirror_image() {
@@ -286,13 +285,6 @@ mod tests {
         drawing.text("small", (0.0, 0.0), Anchor::End, "<b>&\"");
         let out = drawing.finish(10.0, "a \"b\"");
         assert!(out.contains("&lt;b&gt;&amp;&quot;") && out.contains("a &quot;b&quot;"));
-    }
-
-    #[test]
-    fn fractions_are_set_as_fractions_and_nothing_else_is() {
-        assert!(html_fractions("4 1/2 turns").starts_with("4 <span class=\"frac\">"));
-        assert!(svg_fractions("5/8").starts_with("<tspan"));
-        assert_eq!(html_fractions("mm/in <1/x>"), "mm/in &lt;1/x&gt;");
     }
 
     #[test]

@@ -1,8 +1,6 @@
 //! What pages speak of: the vocabulary of the bench, in one import.
 
-pub(crate) use gradimen_bench::decision::{
-    Action, Mark, Move, Quantity, StationId, Stop, Sum, Verdict,
-};
+pub(crate) use gradimen_bench::decision::{Action, Mark, Move, StationId, Stop, Verdict};
 pub(crate) use gradimen_bench::estimate::Estimate as Known;
 pub(crate) use gradimen_bench::export::Summary;
 pub(crate) use gradimen_bench::finding::{Finding, Severity};
@@ -13,10 +11,10 @@ pub(crate) use gradimen_bench::model::defaults::{
 };
 pub(crate) use gradimen_bench::model::hardware::{
     Bridge, BridgeDetails, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, PickupFamily,
-    PickupRecord, SaddleWay, VibratoKind, VibratoRecord,
+    PickupMounting, PickupRecord, SaddleDrive, SaddleWay, VibratoKind, VibratoRecord,
 };
 pub(crate) use gradimen_bench::model::instrument::{
-    Construction, Instrument, InstrumentError, Kind, NeckRecord, Rod, RodAt,
+    Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, Rod, RodAt,
 };
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::{
@@ -27,12 +25,12 @@ pub(crate) use gradimen_bench::model::{
 pub(crate) use gradimen_bench::plan::Plan;
 pub(crate) use gradimen_bench::plan::job_plan::{JobMove, JobPlan};
 pub(crate) use gradimen_bench::plan::reading_check::{self, Question};
-pub(crate) use gradimen_bench::plan::what_if::{Change, Cost, PINCHES, Pair, StringChange, WhatIf};
+pub(crate) use gradimen_bench::plan::what_if::{Change, StringChange, WhatIf};
 pub(crate) use gradimen_bench::stations::action::{AdjusterPlan, HeightString};
 pub(crate) use gradimen_bench::stations::balance::{BalancePlan, Range};
-pub(crate) use gradimen_bench::stations::clearance::{BuzzDiagnosis, BuzzRemedy, ClearancePlan};
+pub(crate) use gradimen_bench::stations::clearance::ClearancePlan;
 pub(crate) use gradimen_bench::stations::intonation::SaddlePlan;
-pub(crate) use gradimen_bench::stations::nut::{FILE_MARGIN, NutString};
-pub(crate) use gradimen_bench::stations::pickups::{LevelDifference, PickupPlan, PickupSide};
+pub(crate) use gradimen_bench::stations::nut::NutString;
+pub(crate) use gradimen_bench::stations::pickups::{PickupPlan, PickupSide};
 pub(crate) use gradimen_bench::stations::strings::{self as pulls, Pull, TensionGoal};
 pub(crate) use gradimen_bench::text;

@@ -121,7 +121,7 @@ fn a_reading_becomes_a_move_and_a_slip_stays_in_its_field() {
     );
     let slip = server.read(&job, "4", "3", "sharp <b>");
     assert_eq!(slip.status, 422);
-    assert!(slip.text.contains("value=\"sharp &lt;b&gt;\"") && slip.text.contains("+6.2 or -3"));
+    assert!(slip.text.contains("value=\"sharp &#60;b&#62;\"") && slip.text.contains("+6.2 or -3"));
     assert!(!slip.text.contains("sharp <b>"));
     assert_eq!(server.read(&job, "4", "9", "+1").status, 422);
     assert_eq!(server.read(&job, "4", "3", "+440").status, 422);

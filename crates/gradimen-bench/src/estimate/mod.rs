@@ -261,7 +261,15 @@ fn replaced(facts: &[Arc<Entry>]) -> BTreeSet<u64> {
                 }
                 here.push(entry.seq);
             }
-            _ => standing.clear(),
+            // What moves anything makes every reading before it one of another state.
+            Event::Opened(_) | Event::Restrung { .. } | Event::Adjusted { .. } => standing.clear(),
+            Event::Ended { .. }
+            | Event::Targeted { .. }
+            | Event::Observed { .. }
+            | Event::Noted { .. }
+            | Event::Staged { .. }
+            | Event::Undone { .. }
+            | Event::Redone { .. } => {}
         }
     }
     wrong

@@ -190,6 +190,26 @@ impl Place {
         }
     }
 
+    /// The side it is read on, where it is one of two.
+    pub const fn side(self) -> Option<Side> {
+        match self {
+            Self::Relief { side, .. } | Self::Pickup { side, .. } => Some(side),
+            Self::Nut { .. }
+            | Self::Action { .. }
+            | Self::Intonation { .. }
+            | Self::Gap
+            | Self::Spring
+            | Self::ClawEnds
+            | Self::PolePiece { .. }
+            | Self::Level { .. }
+            | Self::Scale { .. }
+            | Self::Saddle { .. }
+            | Self::Room { .. }
+            | Self::Core { .. }
+            | Self::CutOff { .. } => None,
+        }
+    }
+
     /// The same place on another string; nothing where it is along none.
     pub fn on_string(self, other: u8) -> Option<Self> {
         let mut there = self;

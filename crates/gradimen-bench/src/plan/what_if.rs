@@ -145,6 +145,13 @@ pub struct StringChange {
     pub margin: (Length, Length),
 }
 
+impl StringChange {
+    /// Whether its slot is too narrow for it.
+    pub fn binds(&self) -> bool {
+        self.thicker > PINCHES
+    }
+}
+
 /// A move that the change would cost.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Cost {

@@ -12,10 +12,9 @@
 pub mod events;
 pub mod findings;
 pub mod moves;
+pub mod next;
+pub mod numbers;
 pub mod questions;
-
-use gradimen_core::quantity::{Cents, Estimate, Force, Length};
-use gradimen_core::units::print;
 
 use crate::decision::{Mark, Verdict};
 use crate::model::Side;
@@ -32,38 +31,8 @@ pub fn list(strings: &[u8], between: &str) -> String {
 }
 
 /// `0.25 mm`, with a proper minus.
-pub fn hundredths(value: Length) -> String {
-    format!("{:.2} mm", value.mm()).replace('-', "\u{2212}")
-}
-
-/// Millimetres with a fixed number of decimals and a proper minus.
-pub fn mm(length: Length, decimals: usize) -> String {
-    let text = format!("{:.decimals$}", length.mm().abs());
-    let zero = !text.bytes().any(|byte| (b'1'..=b'9').contains(&byte));
-    if length.mm() < 0.0 && !zero {
-        format!("\u{2212}{text}")
-    } else {
-        text
-    }
-}
-
-/// A length in both units: `2.30 mm (.091 in)`.
-pub fn both(length: Length) -> String {
-    format!("{} ({})", print::mm(length), print::inches(length))
-}
-
-/// `+6.2 ± 0.4`.
-pub fn estimate(cents: Estimate<Cents>) -> String {
-    format!(
-        "{} \u{b1} {:.1}",
-        print::cents(cents.value),
-        cents.sigma.value()
-    )
-}
-
-/// A tension in the bench's units: `104 lb (462 N)`.
-pub fn tension(force: Force) -> String {
-    format!("{:.0} lb ({:.0} N)", force.pounds(), force.newtons())
+fn hundredths(value: gradimen_core::quantity::Length) -> String {
+    format!("{} mm", numbers::mm(value, 2))
 }
 
 /// A verdict on a gap or a height.

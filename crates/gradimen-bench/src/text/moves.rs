@@ -216,7 +216,7 @@ pub fn big(step: &Move) -> [String; 2] {
         "Forward"
     };
     [
-        format!("{back} {} mm:", super::mm(step.distance.abs(), 1)),
+        format!("{back} {} mm:", super::numbers::mm(step.distance.abs(), 1)),
         format!("{}{}", print::turns_with_word(step.turns()), rotation(step)),
     ]
 }

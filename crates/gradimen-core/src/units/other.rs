@@ -2,13 +2,14 @@
 
 use super::UnitError;
 use super::number::{normalised, number, split_unit};
-use crate::quantity::{Cents, Force, Frequency, Mass, Turns};
+use crate::quantity::{Cents, Force, Frequency, Level, Mass, Turns};
 
 const CENTS: &str =
     "cents with a sign, sharp positive: +6.2 or -3; several readings with spaces between";
 const TURNS: &str = "turns: 1/4, 1 1/2 or 2.25";
 const MASS: &str = "0.62 g or 620 mg";
 const FORCE: &str = "80 N, 18 lb or 8.2 kg";
+const DECIBELS: &str = "what the meter shows in decibels: -18.5";
 const FREQUENCY: &str = "440 or 440 Hz";
 
 /// A reading further off than this is another note, not intonation.
@@ -147,6 +148,15 @@ pub fn parse_frequency(text: &str) -> Result<Frequency, UnitError> {
     within(value, (1.0, 20_000.0), "Hz", "a note", text).map(Frequency::from_hertz)
 }
 
+/// Reads a level as a meter shows it; a bare number is decibels.
+///
+/// # Errors
+/// A [`UnitError`]; a meter ends 140 dB below full scale.
+pub fn parse_decibels(text: &str) -> Result<Level, UnitError> {
+    let value = with_unit(text, &[("db", 1.0), ("dbfs", 1.0)], DECIBELS)?;
+    within(value, (-140.0, 60.0), "dB", "a level", text).map(Level::from_decibels)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -185,6 +195,8 @@ mod tests {
         assert!((parse_force("18 lb").unwrap().pounds() - 18.0).abs() < 1e-9);
         assert!((parse_force("8.2 kg").unwrap().kilograms() - 8.2).abs() < 1e-9);
         assert_eq!(parse_frequency("442 Hz").unwrap().hertz(), 442.0);
+        assert_eq!(parse_decibels("\u{2212}18,5 dB").unwrap().decibels(), -18.5);
+        assert!(parse_decibels("loud").is_err() && parse_decibels("NaN").is_err());
         assert!(parse_turns("90").is_err());
         assert!(parse_mass("2 lb").is_err());
         assert!(parse_force("2 N").is_err());

@@ -1,5 +1,6 @@
 //! The form of an instrument's record.
 
+pub(crate) mod construction;
 mod pickups;
 pub(crate) mod vibrato;
 
@@ -34,22 +35,17 @@ pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
     );
     fields.set("spread_nut", instrument.spread_nut.written.clone());
     fields.set("spread_bridge", instrument.spread_bridge.written.clone());
-    if instrument.left_handed {
-        fields.set("left_handed", "on");
-    }
-    if instrument.locking_nut {
-        fields.set("locking_nut", "on");
-    }
+    fields.tick("left_handed", instrument.left_handed);
+    fields.tick("locking_nut", instrument.locking_nut);
     fields.set("note", instrument.note.clone());
     let neck = &instrument.neck;
     fields.set("joint_fret", neck.joint_fret.to_string());
     fields.set("rod", neck.rod.key());
     fields.set("rod_at", neck.rod_at.key());
-    if neck.bolted {
-        fields.set("bolted", "on");
-    }
+    fields.tick("bolted", neck.bolted);
     fields.set("pocket", neck.pocket.written.clone());
     pickups::fill(fields, &instrument.pickups);
+    construction::fill(fields, &instrument.construction);
     fill_bridge(fields, &instrument.bridge);
 }
 
@@ -90,6 +86,7 @@ pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
     fields.set("height_travel", bridge.height.travel.written.clone());
     fields.set("behind_saddle", bridge.behind_saddle.written.clone());
     vibrato::fill(fields, bridge);
+    construction::fill_details(fields, &bridge.details);
     fields.set("saddles", bridge.saddles_in_words(" ", " | "));
 }
 
@@ -118,7 +115,8 @@ pub(crate) fn refill(fields: &mut Fields, what: &str) {
     }
 }
 
-/// Reads a record; what is wrong is marked in its field. What the form does not show stays as it is in `now`.
+/// Reads a record; what is wrong is marked in its field. Where one field stands for all pickups, those that differ in
+/// `now` keep what they have while the field is left alone.
 pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Instrument> {
     let kind = Kind::from_key(fields.text("kind")).ok_or("choose guitar, baritone or bass");
     let kind = fields.keep("kind", kind);
@@ -138,8 +136,9 @@ pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Inst
     };
     let spread_nut = fields.exact("spread_nut", &limits::SPREAD);
     let spread_bridge = fields.exact("spread_bridge", &limits::SPREAD);
-    let bridge = read_bridge(fields, now.map(|now| &now.bridge));
+    let bridge = read_bridge(fields);
     let neck = read_neck(fields);
+    let construction = construction::read(fields);
     let pickups = pickups::read(fields, now.map_or(&[][..], |now| &now.pickups));
     if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
         fields.wrong(
@@ -163,7 +162,7 @@ pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Inst
         neck: neck?,
         pickups: pickups?,
         bridge: bridge?,
-        construction: now.map_or_else(Construction::default, |now| now.construction.clone()),
+        construction: construction?,
         note: fields.text("note").to_owned(),
     };
     if let Err(error) = instrument.validate() {
@@ -217,7 +216,7 @@ fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
     })
 }
 
-fn read_bridge(fields: &mut Fields, now: Option<&Bridge>) -> Option<Bridge> {
+fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
     let family = BridgeFamily::from_key(fields.text("family")).ok_or("choose a family of bridges");
     let family = fields.keep("family", family);
     let pitch = fields.exact("saddle_pitch", &limits::THREAD);
@@ -227,7 +226,11 @@ fn read_bridge(fields: &mut Fields, now: Option<&Bridge>) -> Option<Bridge> {
     let height_pitch = fields.exact("height_pitch", &limits::THREAD);
     let height_travel = fields.exact("height_travel", &limits::HEIGHT_TRAVEL);
     let behind_saddle = fields.exact("behind_saddle", &limits::BEHIND_SADDLE);
-    let saddles = read_saddles(fields);
+    let saddles = fields.string_groups(
+        "saddles",
+        "string numbers with | between saddles: 1 2 | 3 4 | 5 6",
+    );
+    let details = construction::read_details(fields);
     let vibrato = vibrato::read(fields, family);
     let away = fields.text("clockwise") != "toward";
     let tail = fields.text("head") != "pickups";
@@ -253,34 +256,8 @@ fn read_bridge(fields: &mut Fields, now: Option<&Bridge>) -> Option<Bridge> {
         saddles: saddles?,
         behind_saddle: behind_saddle?,
         vibrato: vibrato?,
-        details: now.filter(|now| Some(now.family) == family).map_or_else(
-            || {
-                family.map_or_else(BridgeDetails::default, |family| {
-                    Bridge::profile(family, 6).details
-                })
-            },
-            |now| now.details,
-        ),
+        details: details?,
     })
-}
-
-/// `1 2 | 3 4 | 5 6`: the strings on each saddle.
-fn read_saddles(fields: &mut Fields) -> Option<Vec<Vec<u8>>> {
-    let text = fields.text("saddles").to_owned();
-    let read: Result<Vec<Vec<u8>>, String> = text
-        .split('|')
-        .map(|saddle| {
-            saddle
-                .split([' ', ','])
-                .filter(|word| !word.is_empty())
-                .map(|word| {
-                    word.parse::<u8>()
-                        .map_err(|_| format!("read '{word}', expected string numbers with | between saddles: 1 2 | 3 4 | 5 6"))
-                })
-                .collect()
-        })
-        .collect();
-    fields.keep("saddles", read)
 }
 
 #[cfg(test)]

@@ -9,7 +9,8 @@ use gradimen_store::library::{Listed, Search, Stock};
 use serde::Deserialize;
 
 use super::layout::shape_of;
-use super::{Choice, Head, page};
+use super::page;
+use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::svg;
 
@@ -42,7 +43,7 @@ struct Group {
 }
 
 #[derive(Template)]
-#[template(path = "bench.html")]
+#[template(path = "pages/bench.html")]
 struct BenchPage {
     head: Head,
     q: String,
@@ -142,7 +143,7 @@ pub(crate) async fn list(
 }
 
 #[derive(Template)]
-#[template(path = "stock.html")]
+#[template(path = "pages/stock.html")]
 struct StockPage {
     head: Head,
     q: String,

@@ -10,7 +10,8 @@ use askama::Template;
 use gradimen_bench::export::table;
 use gradimen_store::{Store, StoreError};
 
-use super::{Head, page, redirect};
+use super::{page, redirect};
+use crate::components::Head;
 use crate::errors::Failure;
 
 fn attachment(name: String) -> ContentDisposition {
@@ -76,7 +77,7 @@ pub(crate) async fn readings(
 }
 
 #[derive(Template)]
-#[template(path = "data.html")]
+#[template(path = "pages/data.html")]
 struct DataPage {
     head: Head,
     refused: String,

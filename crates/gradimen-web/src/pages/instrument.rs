@@ -14,13 +14,14 @@ use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 use serde::Deserialize;
 
-use super::{Choice, Head, page, redirect};
+use super::{page, redirect};
+use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::forms::instrument as form;
 
 #[derive(Template)]
-#[template(path = "instrument_form.html")]
+#[template(path = "pages/instrument_form.html")]
 struct FormPage {
     head: Head,
     heading: String,
@@ -33,36 +34,32 @@ struct FormPage {
     rods: Vec<Choice>,
     rod_places: Vec<Choice>,
     pickup_families: Vec<Choice>,
+    mountings: Vec<Choice>,
+    nuts: Vec<Choice>,
+    drives: Vec<Choice>,
+    unusual: bool,
     vibrato: form::vibrato::Sheet,
     conflict: bool,
 }
 
 impl FormPage {
     fn new(fields: Fields, existing: Option<(i64, u32)>) -> Self {
-        let kinds = Kind::all()
-            .map(|kind| Choice::of(kind.key(), kind.key(), fields.text("kind") == kind.key()))
-            .collect();
-        let families = BridgeFamily::all()
-            .map(|family| {
-                Choice::of(
-                    family.key(),
-                    family.name(),
-                    fields.text("family") == family.key(),
-                )
-            })
-            .collect();
-        let pickup_families = PickupFamily::all()
-            .map(|family| {
-                let chosen = fields.text("pickup_family") == family.key();
-                Choice::of(family.key(), family.name(), chosen)
-            })
-            .collect();
-        let rods = Rod::all()
-            .map(|rod| Choice::of(rod.key(), rod.name(), fields.text("rod") == rod.key()))
-            .collect();
-        let rod_places = RodAt::all()
-            .map(|at| Choice::of(at.key(), at.name(), fields.text("rod_at") == at.key()))
-            .collect();
+        fn choices<T: Keyed>(
+            fields: &Fields,
+            field: &str,
+            name: fn(T) -> &'static str,
+        ) -> Vec<Choice> {
+            let chosen = fields.text(field);
+            T::all()
+                .map(|each| Choice::of(each.key(), name(each), each.key() == chosen))
+                .collect()
+        }
+        let unsaid = Choice::of(
+            "",
+            "not recorded",
+            fields.text("pickup_mounting").is_empty(),
+        );
+        let mountings = choices(&fields, "pickup_mounting", PickupMounting::name);
         let (heading, action, button, seen) = match existing {
             None => (
                 "New instrument".to_owned(),
@@ -84,13 +81,17 @@ impl FormPage {
             action,
             button,
             seen,
-            fields,
-            kinds,
-            families,
-            rods,
-            rod_places,
-            pickup_families,
+            kinds: choices(&fields, "kind", Kind::key),
+            families: choices(&fields, "family", BridgeFamily::name),
+            rods: choices(&fields, "rod", Rod::name),
+            rod_places: choices(&fields, "rod_at", RodAt::name),
+            pickup_families: choices(&fields, "pickup_family", PickupFamily::name),
+            mountings: std::iter::once(unsaid).chain(mountings).collect(),
+            nuts: choices(&fields, "nut", NutKind::name),
+            drives: choices(&fields, "drive", SaddleDrive::name),
+            unusual: form::construction::is_unusual(&fields),
             conflict: false,
+            fields,
         }
     }
 }
@@ -221,7 +222,7 @@ struct Change {
 }
 
 #[derive(Template)]
-#[template(path = "instrument.html")]
+#[template(path = "pages/instrument.html")]
 struct ShowPage {
     head: Head,
     id: i64,

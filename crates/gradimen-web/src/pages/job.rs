@@ -6,13 +6,13 @@ use actix_web::{HttpResponse, web};
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
-use super::layout::{Conflict, JobLayout, QuestionView, Section, View, place};
-use super::tell;
-use super::{
-    clearance, intake, intonation, page, record, redirect, setup, strings, what_if, whole,
-};
+use super::layout::{Conflict, JobLayout, QuestionView, View, place};
+use super::{page, redirect};
+use crate::commands::{self, Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
+use crate::stations::{self, Section};
+use crate::tell::Form;
 
 fn render(
     status: StatusCode,
@@ -24,18 +24,24 @@ fn render(
     let (job, plan) = (&worked.known, &worked.plan);
     let frame = JobLayout::new(id, job, plan, station, view);
     match station {
-        Section::Intake => page(status, &intake::station(frame, job, view)),
-        Section::Strings => page(status, &strings::station(frame, job, view)),
-        Section::Balance => page(status, &setup::balance::station(frame, job, plan, view)),
-        Section::Relief => page(status, &setup::relief::station(frame, job, plan, view)),
-        Section::Nut => page(status, &setup::nut::station(frame, job, plan, view)),
-        Section::Action => page(status, &setup::action::station(frame, job, plan, view)),
-        Section::Intonation => page(status, &intonation::station(frame, job, plan, view)),
-        Section::Pickups => page(status, &setup::pickups::station(frame, job, plan, view)),
-        Section::Clearance => page(status, &clearance::station(frame, job, plan, view)),
-        Section::WhatIf => page(status, &what_if::station(frame, job, plan, view)),
-        Section::Plan => page(status, &whole::station(frame, job, plan)),
-        Section::Record => page(status, &record::station(frame, job, view)),
+        Section::Intake => page(status, &stations::intake::station(frame, job, view)),
+        Section::Strings => page(status, &stations::strings::station(frame, job, view)),
+        Section::Balance => page(status, &stations::balance::station(frame, job, plan, view)),
+        Section::Relief => page(status, &stations::relief::station(frame, job, plan, view)),
+        Section::Nut => page(status, &stations::nut::station(frame, job, plan, view)),
+        Section::Action => page(status, &stations::action::station(frame, job, plan, view)),
+        Section::Intonation => page(
+            status,
+            &stations::intonation::station(frame, job, plan, view),
+        ),
+        Section::Pickups => page(status, &stations::pickups::station(frame, job, plan, view)),
+        Section::Clearance => page(
+            status,
+            &stations::clearance::station(frame, job, plan, view),
+        ),
+        Section::WhatIf => page(status, &stations::what_if::station(frame, job, plan, view)),
+        Section::Plan => page(status, &stations::job_plan::station(frame, job, plan)),
+        Section::Record => page(status, &stations::record::station(frame, job, view)),
     }
 }
 
@@ -92,10 +98,14 @@ pub(crate) async fn tell(
         render(status, id, &worked, station, &view)
     };
     let seen = fields.text("seen").parse().unwrap_or(0);
-    let told = tell::events(&worked.known, &mut fields).filter(|_| fields.is_right());
-    let Some(events) = told else {
+    let form = Form {
+        job: &worked.known,
+        fields: &mut fields,
+    };
+    let Ok(command) = Command::try_from(form) else {
         return refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None);
     };
+    let events = command.events(&worked.known);
     if fields.text("sure") != "yes"
         && let Some(asked) = events
             .iter()
@@ -132,7 +142,7 @@ pub(crate) async fn tell(
 }
 
 fn mark_error(fields: &mut Fields, error: &JobError) {
-    let field = tell::main_field(fields.text("what"));
+    let field = What::of(fields).map_or("what", What::main_field);
     fields.wrong(field, error);
 }
 
@@ -153,7 +163,9 @@ fn ask(fields: &Fields, question: Question) -> QuestionView {
             .into_iter()
             .map(|slip| {
                 let says = text::questions::slip(&slip);
-                let form = slip.instead.map(|event| tell::without_slip(fields, &event));
+                let form = slip
+                    .instead
+                    .map(|event| commands::without_slip(fields, &event));
                 (says, form.unwrap_or_default())
             })
             .collect(),
@@ -194,44 +206,7 @@ fn onward(id: i64, job: &Job, station: Section, fields: &Fields) -> String {
     let mut query: Vec<String> = self::place(fields)
         .map(|(name, value)| format!("{name}={value}"))
         .collect();
-    let string = fields.text("string").parse::<u8>().unwrap_or(1);
-    let next = if string >= job.instrument().strings {
-        1
-    } else {
-        string + 1
-    };
-    let focus = match fields.text("what") {
-        "read" => Some(format!("reading-{next}")),
-        "move" | "round" => Some(format!("reading-{string}")),
-        "relief" => Some(
-            if fields.text("side") == "treble" {
-                "relief-2"
-            } else {
-                "relief-1"
-            }
-            .to_owned(),
-        ),
-        "balance" | "claw" | "springs" => Some("balance-1".to_owned()),
-        "pickup" => {
-            let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
-            let lane = number.max(1) * 2 - usize::from(fields.text("side") != "bass");
-            let all = 2 * job.instrument().pickups.len().max(1);
-            Some(format!("pickup-{}", lane % all + 1))
-        }
-        "pickup_turned" => {
-            let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
-            let lane = number.max(1) * 2 - usize::from(fields.text("side") != "bass");
-            Some(format!("pickup-{lane}"))
-        }
-        "nut" => Some(format!("nut-{next}")),
-        "nut_moved" => Some(format!("nut-{string}")),
-        "action" => Some(format!("action-{next}")),
-        "height" => Some(format!("action-{string}")),
-        "place" => Some(format!("place-{next}")),
-        "room" => Some(format!("room-{next}")),
-        "scale" => Some("nut_to_twelfth".to_owned()),
-        _ => None,
-    };
+    let focus = What::of(fields).and_then(|what| what.focus(fields, job));
     query.extend(focus.map(|focus| format!("focus={focus}")));
     if !query.is_empty() {
         place.push('?');

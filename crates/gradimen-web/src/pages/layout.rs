@@ -4,80 +4,8 @@
 use crate::vocabulary::*;
 
 use crate::forms::Fields;
+use crate::stations::Section;
 use crate::svg;
-
-/// A station of the job page.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Section {
-    Intake,
-    Strings,
-    Balance,
-    Relief,
-    Nut,
-    Action,
-    Intonation,
-    Pickups,
-    Clearance,
-    Plan,
-    WhatIf,
-    Record,
-}
-
-impl Section {
-    const ALL: [Self; 12] = [
-        Self::Intake,
-        Self::Strings,
-        Self::Balance,
-        Self::Relief,
-        Self::Nut,
-        Self::Action,
-        Self::Intonation,
-        Self::Pickups,
-        Self::Clearance,
-        Self::Plan,
-        Self::WhatIf,
-        Self::Record,
-    ];
-
-    pub(crate) const fn key(self) -> &'static str {
-        match self {
-            Self::Intake => "intake",
-            Self::Strings => "strings",
-            Self::Balance => "balance",
-            Self::Relief => "relief",
-            Self::Nut => "nut",
-            Self::Action => "action",
-            Self::Intonation => "intonation",
-            Self::Pickups => "pickups",
-            Self::Clearance => "clearance",
-            Self::Plan => "plan",
-            Self::WhatIf => "whatif",
-            Self::Record => "record",
-        }
-    }
-
-    pub(crate) fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|station| station.key() == key)
-    }
-
-    /// The key of the keyboard; the numbers between wait for their stations.
-    const fn digit(self) -> &'static str {
-        match self {
-            Self::Intake => "1",
-            Self::Strings => "2",
-            Self::Balance => "3",
-            Self::Relief => "4",
-            Self::Nut => "5",
-            Self::Action => "6",
-            Self::Intonation => "7",
-            Self::Pickups => "8",
-            Self::Clearance => "9",
-            Self::Plan => "p",
-            Self::WhatIf => "i",
-            Self::Record => "0",
-        }
-    }
-}
 
 /// A station in the strip.
 #[derive(Debug, Clone)]
@@ -246,7 +174,7 @@ pub(crate) const fn shape_of(mark: Mark) -> Verdict {
 /// What is in hand, as far as the address or the form says.
 pub(super) fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, String)> + '_ {
     [
-        "string", "fret", "against", "panel", "side", "school", "held", "pickup", "tool",
+        "string", "fret", "against", "panel", "side", "school", "held", "pickup", "tool", "replace",
     ]
     .into_iter()
     .map(|name| (name, fields.text(name).to_owned()))

@@ -8,7 +8,8 @@ use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
-use super::{Choice, Head, page, redirect};
+use super::{page, redirect};
+use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::forms::set::gauge_text;
 use crate::forms::{Fields, job as form};
@@ -20,7 +21,7 @@ struct StringRow {
 }
 
 #[derive(Template)]
-#[template(path = "open_job.html")]
+#[template(path = "pages/open_job.html")]
 struct OpenPage {
     head: Head,
     id: i64,

@@ -55,7 +55,7 @@ fn other(limits: &str, now: Option<&str>, typed: &str) -> String {
 
 /// The limits of a field by the name that pages use for it.
 fn field_of(name: &str) -> Option<LengthField> {
-    const NAMES: [(&str, LengthField); 29] = [
+    const NAMES: [(&str, LengthField); 31] = [
         ("vibrato_part", limits::VIBRATO_PART),
         ("seat_move", limits::SEAT_MOVE),
         ("spring_length", limits::SPRING_LENGTH),
@@ -85,6 +85,8 @@ fn field_of(name: &str) -> Option<LengthField> {
         ("twelfth_to_saddle", limits::TWELFTH_TO_SADDLE),
         ("room", limits::ROOM),
         ("bridge_move", limits::BRIDGE_MOVE),
+        ("nut_offset", limits::NUT_OFFSET),
+        ("fall_away", limits::FALL_AWAY),
     ];
     let known = NAMES.into_iter().find(|(known, _)| *known == name);
     known.map(|(_, limits)| limits)

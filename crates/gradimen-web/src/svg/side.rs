@@ -26,9 +26,8 @@ pub(crate) struct Side<'a> {
 }
 
 impl Side<'_> {
-    fn string_at(&self, line: &StringLine, x: Length) -> Length {
-        let nut = self.tops.top(0, line.curvature) + line.nut;
-        nut + (line.saddle - nut) * x.ratio(line.length)
+    fn string_at(&self, line: &StringLine, along: Length) -> Length {
+        line.height_at(self.tops, 0, along)
     }
 
     /// Drawing units per millimetre of height, and the factor that is.

@@ -356,6 +356,15 @@ fn under_the_neck(known: &Known, string: u8, end: End, short_by: Length) -> [Opt
     ]
 }
 
+impl AdjusterPlan {
+    /// The string that wants attention on it: the first to be measured, or one that it carries.
+    pub fn wanting(&self) -> Option<u8> {
+        let mut measured = self.action.places().iter();
+        let first = measured.find_map(|place| place.string());
+        first.or_else(|| self.strings.first().copied())
+    }
+}
+
 impl HeightPlan {
     /// What the heights will be in the finished state.
     pub(crate) fn finish(&mut self, geometry: &Geometry, end: &DVector<f64>) {

@@ -56,6 +56,15 @@ impl SaddlePlan {
         self.estimate.strings.iter().map(|string| string.string)
     }
 
+    /// Where it is drawn: where it stands, or where it belongs while nobody has read it.
+    pub fn shown_place(&self) -> Length {
+        if self.estimate.placed {
+            self.estimate.setback.value
+        } else {
+            self.target.value
+        }
+    }
+
     /// Way left behind the saddle where it belongs; negative when its travel ends before that.
     pub fn left_behind(&self) -> Length {
         self.estimate.furthest.value - self.target.value

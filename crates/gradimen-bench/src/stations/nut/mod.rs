@@ -46,6 +46,13 @@ pub struct NutPlan {
     pub as_one: bool,
 }
 
+/// Whether the action has to be known before a slot can be judged.
+pub fn awaits_action(places: &[Place]) -> bool {
+    places
+        .iter()
+        .any(|place| matches!(place, Place::Action { .. }))
+}
+
 fn slot(geometry: &Geometry, string: u8) -> usize {
     Geometry::nut(usize::from(string.max(1) - 1).min(geometry.count() - 1))
 }
@@ -215,6 +222,11 @@ impl NutPlan {
                 step.expected = vec![expected];
             }
         }
+    }
+
+    /// The slot of a string.
+    pub fn slot_of(&self, string: u8) -> Option<&NutString> {
+        self.strings.iter().find(|slot| slot.string == string)
     }
 
     /// The string to attend to next.

@@ -289,7 +289,23 @@ fn pole_turn(record: &PickupRecord, adjuster: Adjuster, off: Length) -> Action {
     }))
 }
 
+impl PickupPlan {
+    /// One of its sides.
+    pub const fn side(&self, side: Side) -> &PickupSide {
+        &self.sides[side.index()]
+    }
+}
+
 impl PickupsPlan {
+    /// The first side that wants something: its pickup by place, and which.
+    pub fn wanting(&self) -> Option<(usize, Side)> {
+        self.pickups.iter().enumerate().find_map(|(index, pickup)| {
+            let mut sides = pickup.sides.iter();
+            let side = sides.find(|side| side.action != Action::Leave)?;
+            Some((index, side.side))
+        })
+    }
+
     /// Whether the gap of any was read.
     pub fn read_any(&self) -> bool {
         let mut sides = self.sides();

@@ -327,6 +327,12 @@ impl ReliefPlan {
         Length::from_mm((sight.slope[BASS] + sight.slope[TREBLE]) * bend)
     }
 
+    /// The side that wants a reading, or the bass.
+    pub fn wanting(&self) -> Side {
+        let mut places = self.action.places().iter();
+        places.find_map(|place| place.side()).unwrap_or(Side::Bass)
+    }
+
     /// The move, where there is one.
     pub fn next_move(&self) -> Option<&Move> {
         self.action.next_move()

@@ -36,6 +36,8 @@ pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
         "pole_pitch",
         written(first.map(|pickup| &pickup.pole_pitch)),
     );
+    let mounting = first.and_then(|pickup| pickup.mounting);
+    fields.set("pickup_mounting", mounting.map_or("", Keyed::key));
     let raises = first.is_none_or(|pickup| pickup.clockwise_raises);
     fields.set(
         "pickup_raises",
@@ -57,6 +59,7 @@ pub(super) fn read(fields: &mut Fields, now: &[PickupRecord]) -> Option<Vec<Pick
     let travel = fields.perhaps("pickup_travel", &limits::HEIGHT_TRAVEL);
     let pole_pitch = fields.perhaps("pole_pitch", &limits::THREAD);
     let clockwise_raises = fields.text("pickup_raises") != "counterclockwise";
+    let mounting = PickupMounting::from_key(fields.text("pickup_mounting"));
     let screws = Screws {
         usual: usual?,
         pitch: pitch?,
@@ -71,7 +74,13 @@ pub(super) fn read(fields: &mut Fields, now: &[PickupRecord]) -> Option<Vec<Pick
         .map(|part| {
             let read = one(part, &screws)?;
             let as_now = now.iter().find(|now| now.name == read.name);
-            let mounting = as_now.and_then(|now| now.mounting);
+            // One field stands for all: left alone, each keeps its own.
+            let mounting = match as_now {
+                Some(as_now) if now.first().is_some_and(|first| first.mounting == mounting) => {
+                    as_now.mounting
+                }
+                _ => mounting,
+            };
             Ok(PickupRecord { mounting, ..read })
         })
         .collect();

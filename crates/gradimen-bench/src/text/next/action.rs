@@ -1,0 +1,220 @@
+//! Height screws and posts.
+
+use gradimen_core::quantity::Length;
+use gradimen_core::units::print;
+
+use super::{Headline, Tone, line};
+use crate::decision::{Action, Move, Stop, Sum};
+use crate::estimate::Estimate;
+use crate::model::Adjuster;
+use crate::plan::Plan;
+use crate::stations::action::{AdjusterPlan, HeightString};
+use crate::text::numbers::{self, note, spread};
+use crate::text::{events, moves};
+
+/// The one next move of the adjuster under a string.
+pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
+    let height = &plan.action;
+    let mut next = Headline {
+        caution: "Slacken the string before raising, both screws of a saddle alike and both bearing. A quarter turn is a lot. Retune before measuring.".to_owned(),
+        ..Headline::default()
+    };
+    let Some((on, adjuster)) = height
+        .strings
+        .iter()
+        .find(|on| on.string == string)
+        .zip(height.adjuster_of(string))
+    else {
+        next.big = vec!["No such string".to_owned()];
+        return next;
+    };
+    let name = match adjuster.adjuster {
+        Adjuster::SaddleHeight { string: _ } => {
+            format!("String {string} \u{b7} {}", note(known, string))
+        }
+        other => format!("The {}", moves::adjuster(other)),
+    };
+    next.kicker = format!(
+        "{name} \u{b7} action at fret {}, target {} mm ({})",
+        height.fret,
+        numbers::mm(on.quantity.target, 2),
+        numbers::sixty_fourths(on.quantity.target)
+    );
+    match &adjuster.action {
+        Action::Measure(places) => {
+            let names: Vec<String> = places
+                .iter()
+                .filter_map(|place| place.string())
+                .map(|string| string.to_string())
+                .collect();
+            next.big = vec![
+                format!("Measure action at fret {}:", height.fret),
+                format!("string {}", names.join(" and ")),
+            ];
+            next.expect = vec![format!("Expect {} mm.", spread(on.quantity.now))];
+        }
+        Action::Adjust(step) => turn(adjuster, step, height.fret, &mut next),
+        Action::Leave => {
+            let done = height
+                .adjusters
+                .iter()
+                .all(|adjuster| adjuster.action == Action::Leave);
+            next.big = vec![
+                if done {
+                    "Action is in spec"
+                } else {
+                    "Leave this string"
+                }
+                .to_owned(),
+            ];
+            next.expect = vec![format!(
+                "{} mm now, {} after all adjustments: within {} mm.",
+                spread(on.quantity.now),
+                numbers::mm(on.quantity.after, 2),
+                numbers::mm(on.quantity.tolerance, 2)
+            )];
+        }
+        Action::Stop(Stop::AtEnd { end, short_by, .. }) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                format!("{} short", print::tenths(*short_by)),
+                format!("and {}", events::end(*end)),
+            ];
+        }
+        Action::Stop(_) => next.tone = Tone::Out,
+    }
+    next
+}
+
+fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
+    let up = step.distance > Length::ZERO;
+    next.tone = Tone::Move;
+    let what = match adjuster.adjuster {
+        Adjuster::SaddleHeight { string: _ } => "both screws",
+        _ => "the post",
+    };
+    next.big = vec![
+        format!(
+            "{} {} mm: {what}",
+            if up { "Up" } else { "Down" },
+            numbers::mm(step.distance.abs(), 2)
+        ),
+        numbers::turning(step),
+    ];
+    let expected: Vec<String> = step
+        .expected
+        .iter()
+        .filter_map(|expected| {
+            let (string, value) = (expected.place.string()?, expected.value.length()?);
+            Some(format!("{} mm on string {string}", spread(value)))
+        })
+        .collect();
+    next.expect = vec![format!(
+        "Expect {} at fret {fret}, once neck and nut are set.",
+        expected.join(", ")
+    )];
+    let Sum::Screw {
+        turns_exact,
+        pitch,
+        response,
+    } = step.sum
+    else {
+        return;
+    };
+    next.why = vec![
+        line(
+            "the break point is to go",
+            format!("{} mm", numbers::mm(step.distance, 2)),
+        ),
+        line(
+            "this screw really lifts",
+            format!(
+                "{} mm a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
+                numbers::mm(pitch * response.value, 3),
+                print::mm(pitch),
+                response.value,
+                response.sigma
+            ),
+        ),
+        line(
+            "turns",
+            format!(
+                "{:.2}, set to an eighth: {}",
+                turns_exact.value().abs(),
+                numbers::turns(step.turns())
+            ),
+        ),
+    ];
+}
+
+/// What is to be done to an adjuster, in a row of the table.
+pub fn in_short(adjuster: &AdjusterPlan) -> String {
+    match &adjuster.action {
+        Action::Measure(_) => "measure".to_owned(),
+        Action::Leave => "leave".to_owned(),
+        Action::Stop(Stop::AtEnd { short_by, .. }) => {
+            format!("at its end, {} short", print::tenths(*short_by))
+        }
+        Action::Adjust(step) => {
+            format!(
+                "{} \u{b7} {}",
+                up_or_down(step),
+                numbers::turns(step.turns())
+            )
+        }
+        Action::Stop(_) => "stopped".to_owned(),
+    }
+}
+
+fn up_or_down(step: &Move) -> String {
+    format!(
+        "{} {} mm",
+        if step.distance > Length::ZERO {
+            "up"
+        } else {
+            "down"
+        },
+        numbers::mm(step.distance.abs(), 2)
+    )
+}
+
+/// The arc of the break points, now and then.
+pub fn arc(plan: &Plan) -> String {
+    let radius = |arc: Option<Length>| {
+        arc.map_or("straight".to_owned(), |arc| {
+            format!("{} mm ({:.2} in)", numbers::mm(arc, 0), arc.inches())
+        })
+    };
+    let height = &plan.action;
+    let lean = height
+        .strings
+        .first()
+        .map(|string| string.lean)
+        .filter(|lean| *lean > Length::ZERO)
+        .map_or(String::new(), |lean| {
+            format!(
+                " An outer saddle leans with the arc when its outer screw stands {} mm lower than its inner.",
+                numbers::mm(lean, 1)
+            )
+        });
+    format!(
+        "Break points: radius {} now, {} after all adjustments. The board carried on to the bridge: {}.{lean}",
+        radius(height.arc.0),
+        radius(height.arc.1),
+        radius(Some(height.gauge))
+    )
+}
+
+/// What stays of a string's height once its adjuster cannot follow: `raise 0.12 mm`, or that it fits.
+pub fn remains(on: &HeightString) -> String {
+    if on.remains.abs() > Length::from_mm(0.02) {
+        let way = if on.remains > Length::ZERO {
+            "raise"
+        } else {
+            "cut"
+        };
+        format!("{way} {} mm", numbers::mm(on.remains.abs(), 2))
+    } else {
+        "fits".to_owned()
+    }
+}

@@ -1,0 +1,296 @@
+//! The saddles, along the string.
+
+use gradimen_core::quantity::Length;
+use gradimen_core::units::print;
+
+use super::{Headline, Tone, line};
+use crate::decision::{Action, Move, Stop, Sum};
+use crate::estimate::Estimate;
+use crate::plan::Plan;
+use crate::stations::intonation::SaddlePlan;
+use crate::text::{moves, numbers};
+
+const CAUTION: &str = "Tune up to pitch. Press the string down just behind the nut and before the saddle so that it leaves straight. Playing position; press lightly, straight down, right behind the fret.";
+
+fn sharpness(saddle: &SaddlePlan, index: usize) -> String {
+    let mean = saddle.estimate.strings[index]
+        .mean()
+        .map_or(0.0, |cents| cents.value());
+    let size = format!("{:.1}", mean.abs());
+    match (size.as_str(), mean > 0.0) {
+        ("0.0", _) => "true".to_owned(),
+        (_, true) => format!("{size} cents sharp"),
+        (_, false) => format!("{size} cents flat"),
+    }
+}
+
+/// The one next move of the saddle under a string.
+pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
+    let note = numbers::note(known, string);
+    let mut next = Headline {
+        kicker: format!("String {string} \u{b7} {note}"),
+        caution: CAUTION.to_owned(),
+        ..Headline::default()
+    };
+    let Some(saddle) = plan.intonation.saddle_of(string) else {
+        next.big = vec!["The model has no answer for this string".to_owned()];
+        return next;
+    };
+    let index = saddle.strings().position(|on| on == string).unwrap_or(0);
+    let here = &saddle.estimate.strings[index];
+    if !here.fresh.is_empty() {
+        let times = match here.fresh.len() {
+            1 => String::new(),
+            count => format!(", mean of {count}"),
+        };
+        next.kicker += &format!(
+            " \u{b7} fretted 12th reads {}{times}",
+            sharpness(saddle, index)
+        );
+    }
+    match &saddle.action {
+        Action::Adjust(step) => {
+            next.big = moves::big(step).to_vec();
+            next.tone = Tone::Move;
+            next.expect = expectations(known, saddle, step, &note);
+            next.why = why(step);
+        }
+        Action::Measure(_) if saddle.start => {
+            let rule = known.twelfth_to_saddle(string, saddle.target.value);
+            next.big = vec![
+                format!("Set the saddle {} mm", numbers::mm(rule, 1)),
+                "from fret 12, then read".to_owned(),
+            ];
+            next.tone = Tone::Move;
+            next.expect = vec![
+                format!(
+                    "{} from the crown of fret 12, {} mm behind the scale line, \u{b1} {} mm before any reading.",
+                    print::inches(rule),
+                    numbers::mm(saddle.target.value, 1),
+                    numbers::mm(saddle.target.sigma, 1)
+                ),
+                travel_sentence(saddle),
+            ];
+        }
+        Action::Measure(places) => {
+            let strings: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
+            let read_here = strings.contains(&string);
+            next.big = if read_here {
+                vec!["Retune and measure again".to_owned()]
+            } else {
+                let others: Vec<String> = strings.iter().map(u8::to_string).collect();
+                vec![format!(
+                    "Read string {} on the same saddle",
+                    others.join(" and ")
+                )]
+            };
+            next.expect = vec![if here.fresh.is_empty() {
+                format!("Expect {} cents.", numbers::estimate(here.error))
+            } else {
+                format!(
+                    "{} cents so far: one more reading decides.",
+                    numbers::estimate(here.error)
+                )
+            }];
+        }
+        Action::Leave => {
+            let done = plan.intonation.is_done();
+            next.big = vec![if done {
+                "Intonation is in spec".to_owned()
+            } else {
+                "Leave this saddle".to_owned()
+            }];
+            let left = saddle.remaining[index];
+            next.expect = vec![if saddle.strings().count() > 1 {
+                format!(
+                    "{} cents stay on this string: the best its shared saddle can do.",
+                    print::cents(left)
+                )
+            } else {
+                format!(
+                    "{} cents: too small for this tuner to show (\u{b1} {:.1}).",
+                    numbers::estimate(here.error),
+                    plan.intonation.threshold.value()
+                )
+            }];
+            if known.old_strings() {
+                next.expect
+                    .push("Provisional: the strings are old.".to_owned());
+            }
+        }
+        Action::Stop(Stop::Stuck) => {
+            next.tone = Tone::Out;
+            next.big = vec!["Stop: do not force the screw".to_owned()];
+            next.expect = vec!["Slacken the string first. If it stays seized or the head is damaged, hand it to a specialist.".to_owned()];
+        }
+        Action::Stop(_) => {
+            next.tone = Tone::Out;
+            let short = saddle.short_by.unwrap_or(Length::ZERO);
+            let end = if short > Length::ZERO {
+                "back"
+            } else {
+                "front"
+            };
+            next.big = vec![
+                format!("Out of travel, {} mm short", numbers::mm(short.abs(), 1)),
+                format!("at the {end} of the saddle"),
+            ];
+            next.expect = vec![format!(
+                "It should be at {} mm; its travel ends at {} mm.",
+                numbers::mm(saddle.target.value, 1),
+                numbers::mm(saddle.nearer_end(), 1)
+            )];
+        }
+    }
+    next
+}
+
+fn travel_sentence(saddle: &SaddlePlan) -> String {
+    let left = saddle.left_behind();
+    if left < Length::ZERO {
+        format!(
+            "Its travel ends {} mm before that.",
+            numbers::mm(left.abs(), 1)
+        )
+    } else {
+        format!(
+            "{} mm of travel left behind the saddle there.",
+            numbers::mm(left, 1)
+        )
+    }
+}
+
+fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
+    let head = known.instrument().bridge.intonation.head.name();
+    let expected: Vec<String> = saddle
+        .strings()
+        .zip(&step.expected)
+        .map(|(string, expected)| {
+            let Some(expected) = expected.value.cents() else {
+                return String::new();
+            };
+            if saddle.strings().count() > 1 {
+                format!("{} cents on string {string}", numbers::estimate(expected))
+            } else {
+                format!("{} cents", numbers::estimate(expected))
+            }
+        })
+        .collect();
+    let left = if saddle.tight {
+        " Less than a turn."
+    } else {
+        ""
+    };
+    vec![
+        format!(
+            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
+        ),
+        format!("Expect {}.", expected.join(", ")),
+        format!(
+            "{} mm of travel left behind the saddle after this.{left}",
+            numbers::mm(behind_after(step), 1)
+        ),
+    ]
+}
+
+fn behind_after(step: &Move) -> Length {
+    match &step.sum {
+        Sum::Saddle(sum) => sum.behind_after.value,
+        _ => Length::ZERO,
+    }
+}
+
+/// Where the numbers come from, term by term.
+fn why(step: &Move) -> Vec<(String, String)> {
+    let Sum::Saddle(why) = &step.sum else {
+        return Vec::new();
+    };
+    let mut lines = Vec::new();
+    if let Some(mean) = why.mean {
+        let all: Vec<String> = why
+            .readings
+            .iter()
+            .map(|cents| print::cents(*cents))
+            .collect();
+        lines.push(line(
+            "readings",
+            format!("{}: mean {} c", all.join(", "), print::cents(mean)),
+        ));
+        lines.push(line(
+            "the harmonic itself is sharp by",
+            format!("{:.2} c", why.harmonic_excess.value()),
+        ));
+    }
+    lines.push(line(
+        "error to remove, from all readings",
+        format!("{} c", numbers::estimate(why.error)),
+    ));
+    lines.push(line(
+        &format!(
+            "first order: error \u{d7} ln 2 / 1200 \u{d7} {}",
+            print::mm(why.scale)
+        ),
+        format!("{} mm", numbers::mm(why.first_order, 2)),
+    ));
+    lines.push(line(
+        "by the string's own model",
+        format!("{} mm", numbers::mm(why.exact, 2)),
+    ));
+    lines.push(line(
+        "this screw really moves",
+        format!(
+            "{} mm a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
+            numbers::mm(why.pitch * why.response.value, 3),
+            print::mm(why.pitch),
+            why.response.value,
+            why.response.sigma
+        ),
+    ));
+    lines.push(line(
+        "turns",
+        format!(
+            "{:.2}, set to an eighth: {}",
+            why.turns_exact.value().abs(),
+            numbers::turns(step.turns())
+        ),
+    ));
+    lines.push(line(
+        "the tuner resolves",
+        format!(
+            "{} c; below {:.1} c is too small for it to show",
+            why.resolution.value(),
+            why.threshold.value()
+        ),
+    ));
+    lines
+}
+
+/// What is to be done to a saddle, in the row of one of its strings.
+pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
+    let string = saddle.estimate.strings[index].string;
+    match &saddle.action {
+        Action::Adjust(step) => format!(
+            "{}{} \u{b7} {}",
+            if saddle.estimate.is_unread() {
+                "start: "
+            } else {
+                ""
+            },
+            numbers::way(step.distance),
+            numbers::turns(step.turns())
+        ),
+        Action::Measure(_) if saddle.start => {
+            format!("start: set to {} mm", numbers::mm(saddle.target.value, 1))
+        }
+        Action::Measure(places) if places.iter().any(|place| place.string() == Some(string)) => {
+            "measure again".to_owned()
+        }
+        Action::Measure(_) => "wait for the other string".to_owned(),
+        Action::Leave if saddle.strings().count() > 1 => {
+            format!("leave, {} c stays", print::cents(saddle.remaining[index]))
+        }
+        Action::Leave => "leave".to_owned(),
+        Action::Stop(Stop::Stuck) => "screw is stuck".to_owned(),
+        Action::Stop(_) => "out of travel: see options".to_owned(),
+    }
+}

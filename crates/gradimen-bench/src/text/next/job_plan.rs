@@ -1,0 +1,54 @@
+//! The whole-job plan.
+
+use crate::estimate::Estimate;
+use crate::model::{Adjuster, Targets};
+use crate::plan::job_plan::{JobMove, JobPlan};
+use crate::text::numbers::{self, spread};
+use crate::text::{list, moves};
+
+/// How many adjustments, or what comes before them.
+pub fn headline(whole: &JobPlan) -> String {
+    match (whole.moves.len(), whole.pending.len()) {
+        (0, 0) => "Everything is in spec".to_owned(),
+        (0, _) => "Measure first".to_owned(),
+        (1, _) => "1 adjustment".to_owned(),
+        (count, _) => format!("{count} adjustments"),
+    }
+}
+
+/// What is wanted, in a sentence.
+pub fn targets(targets: &Targets) -> String {
+    format!(
+        "Relief {} ({}) \u{b7} nut {} treble, {} bass \u{b7} action at fret {}: {} treble, {} bass.",
+        targets.relief.written,
+        targets.relief_span.words(),
+        targets.nut_treble.written,
+        targets.nut_bass.written,
+        targets.action_fret,
+        targets.action_treble.written,
+        targets.action_bass.written
+    )
+}
+
+/// The adjuster of a line, with all the strings it carries.
+pub fn adjuster(known: &Estimate, line: &JobMove) -> String {
+    match line.step.adjuster {
+        Adjuster::SaddleDrive { .. } => {
+            format!("saddle screw, string {}", list(&line.strings, " and "))
+        }
+        on => moves::adjuster_of(known, on),
+    }
+}
+
+/// What is to be read after a line's move.
+pub fn expected(known: &Estimate, line: &JobMove) -> String {
+    let each = line.step.expected.iter().map(|expected| {
+        let place = moves::place(known, expected.place);
+        match (expected.value.length(), expected.value.cents()) {
+            (Some(length), _) => format!("{} mm: {place}", spread(length)),
+            (None, Some(cents)) => format!("{} c: {place}", numbers::estimate(cents)),
+            (None, None) => place,
+        }
+    });
+    each.collect::<Vec<_>>().join("; ")
+}

@@ -1,0 +1,155 @@
+//! The slots of the nut.
+
+use gradimen_core::units::print;
+
+use super::{Headline, Tone, line};
+use crate::decision::{Action, Stop, Verdict};
+use crate::estimate::Estimate;
+use crate::plan::Plan;
+use crate::stations::nut::{FILE_MARGIN, NutString, awaits_action};
+use crate::text::numbers::{self, note, small, spread};
+
+/// The one next move of a slot.
+pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
+    let mut next = Headline {
+        caution: "A slot filed too deep cannot be put back. Small strokes, the file falling toward the tuners, and measure again. Glasses on; keep filings off the pickups, they are magnetic.".to_owned(),
+        ..Headline::default()
+    };
+    let Some(slot) = plan.nut.slot_of(string) else {
+        next.big = vec!["No such string".to_owned()];
+        return next;
+    };
+    next.kicker = format!(
+        "String {string} \u{b7} {} \u{b7} gap at fret 1, target {}",
+        note(known, string),
+        small(slot.quantity.target)
+    );
+    match &slot.action {
+        Action::Measure(places) if awaits_action(places) => {
+            next.big = vec![
+                "Measure the action first:".to_owned(),
+                format!("string {string} at fret {}", plan.action.fret),
+            ];
+            next.expect = vec![
+                "Open, the gap at fret 1 hangs on the action. What is filed for a string that only lies too high cannot be put back.".to_owned(),
+            ];
+        }
+        Action::Measure(_) => {
+            next.big = vec![
+                if slot.quantity.last.is_some() {
+                    "Measure again at fret 1,"
+                } else {
+                    "Measure the gap at fret 1,"
+                }
+                .to_owned(),
+                format!("string {string}"),
+            ];
+            next.expect = vec![format!("Expect {} mm.", spread(slot.quantity.now))];
+        }
+        Action::Adjust(step) => {
+            let (first, total) = (step.distance.abs(), slot.total);
+            next.tone = Tone::Move;
+            next.big = vec![
+                format!("File {} mm off slot {string},", numbers::mm(first, 2)),
+                "then measure again".to_owned(),
+            ];
+            next.expect = vec![
+                format!(
+                    "That is {}. {} in all; the last {} only after measuring again.",
+                    print::thou(first),
+                    small(total),
+                    print::thou(FILE_MARGIN)
+                ),
+                format!(
+                    "Expect {} mm at fret 1 once neck and action are set.",
+                    numbers::mm(slot.quantity.after + FILE_MARGIN, 2)
+                ),
+            ];
+            if plan.nut.as_one {
+                next.expect
+                    .push("A locking nut moves as one: take the same off its shims.".to_owned());
+            }
+            next.why = vec![
+                line(
+                    "at fret 1 now, from all readings",
+                    format!("{} mm", spread(slot.quantity.now)),
+                ),
+                line(
+                    "target",
+                    format!("{} mm", numbers::mm(slot.quantity.target, 2)),
+                ),
+                line(
+                    "once neck and action are set, unfiled",
+                    format!(
+                        "{} mm",
+                        numbers::mm(slot.quantity.after + total * slot.lever(known), 2)
+                    ),
+                ),
+                line(
+                    "of a slot's depth shows at fret 1",
+                    format!("{:.0} %", slot.lever(known) * 100.0),
+                ),
+                line("depth in all", format!("{} mm", numbers::mm(total, 3))),
+                line(
+                    "left standing in the first pass",
+                    format!("{} mm", numbers::mm(FILE_MARGIN, 2)),
+                ),
+            ];
+        }
+        Action::Stop(Stop::TooLow { by }) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                format!("{} mm too low", numbers::mm(*by, 2)),
+                "and cannot be filed back".to_owned(),
+            ];
+        }
+        Action::Stop(_) => next.tone = Tone::Out,
+        Action::Leave => {
+            let all = |stands: fn(&NutString) -> bool| plan.nut.strings.iter().all(stands);
+            let headline = if all(|slot| slot.quantity.verdict == Verdict::InSpec) {
+                "Every slot is right"
+            } else if all(|slot| slot.action == Action::Leave) {
+                "Leave every slot"
+            } else {
+                "Leave this slot"
+            };
+            next.big = vec![headline.to_owned()];
+            let within = if slot.quantity.verdict == Verdict::InSpec {
+                format!(": within {} mm", numbers::mm(slot.quantity.allowed(), 2))
+            } else {
+                String::new()
+            };
+            next.expect = vec![format!(
+                "{} mm now, {} after all adjustments{within}.",
+                spread(slot.quantity.now),
+                numbers::mm(slot.quantity.after, 2),
+            )];
+        }
+    }
+    next
+}
+
+/// What is to be done to a slot, in a row of the table.
+pub fn in_short(slot: &NutString) -> String {
+    match &slot.action {
+        Action::Measure(places) if awaits_action(places) => "measure action first".to_owned(),
+        Action::Measure(_) if slot.quantity.last.is_some() => "measure again".to_owned(),
+        Action::Measure(_) => "measure".to_owned(),
+        Action::Adjust(_) => format!("file {} mm", numbers::mm(slot.total, 2)),
+        Action::Stop(Stop::TooLow { by }) => format!("{} mm too low", numbers::mm(*by, 2)),
+        Action::Stop(_) => "stopped".to_owned(),
+        Action::Leave => "leave".to_owned(),
+    }
+}
+
+/// How sharp the first fret is: now, and after all adjustments where that differs.
+pub fn first_fret(known: &Estimate, slot: &NutString) -> String {
+    let Some((now, after)) = slot.first_fret(known) else {
+        return String::new();
+    };
+    if (now - after).abs().value() < 0.05 {
+        format!("{} c", print::cents(now))
+    } else {
+        format!("{} c, then {}", print::cents(now), print::cents(after))
+    }
+}

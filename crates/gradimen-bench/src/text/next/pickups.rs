@@ -1,0 +1,198 @@
+//! The pickups: gaps, pole pieces and levels.
+
+use gradimen_core::quantity::{Length, Turns};
+use gradimen_core::units::print;
+
+use super::{Headline, Tone, line};
+use crate::decision::{Action, Move, Stop};
+use crate::estimate::Estimate;
+use crate::model::{End, Keyed, Side};
+use crate::plan::Plan;
+use crate::stations::pickups::{LevelDifference, PickupPlan, PickupSide, PolePiece};
+use crate::text::numbers::{self, spread};
+
+/// The one next move of a side of a pickup.
+pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Headline {
+    let mut next = Headline {
+        caution: "Hold the string down at the last fret. Bridge nearer than neck, treble nearer than bass. Do not force a screw whose foam or spring is fully squeezed: covers crack.".to_owned(),
+        ..Headline::default()
+    };
+    let Some(of) = plan.pickups.pickups.get(pickup) else {
+        next.big = vec!["No pickups on record".to_owned()];
+        return next;
+    };
+    let at = of.side(side);
+    next.kicker = format!(
+        "The {} pickup, {} side \u{b7} target {} mm ({})",
+        of.name,
+        side.key(),
+        numbers::mm(at.quantity.target, 2),
+        numbers::sixty_fourths(at.quantity.target)
+    );
+    match &at.action {
+        Action::Measure(_) => {
+            next.big = vec![
+                format!("Hold fret {}, measure the gap:", known.instrument().frets),
+                format!("{}, {} side", of.name, side.key()),
+            ];
+            if at.quantity.last.is_some() {
+                next.expect = vec![format!("Expect {} mm.", spread(at.quantity.now))];
+            }
+        }
+        Action::Adjust(step) => {
+            next.tone = Tone::Move;
+            let mut way = way(step);
+            if let Some(first) = way.get_mut(..1) {
+                first.make_ascii_uppercase();
+            }
+            next.big = vec![format!("{way}:"), numbers::turning(step)];
+            next.expect = vec![format!(
+                "Expect {} mm once the action is set.",
+                numbers::expected(step)
+            )];
+            next.why = vec![
+                line(
+                    "gap now, from all readings",
+                    format!("{} mm", spread(at.quantity.now)),
+                ),
+                line(
+                    "target",
+                    format!("{} mm", numbers::mm(at.quantity.target, 2)),
+                ),
+                line(
+                    "once the action is set, untouched",
+                    format!("{} mm", numbers::mm(at.quantity.after + step.distance, 2)),
+                ),
+                line(
+                    "turns",
+                    format!("{}, set to an eighth", numbers::turns(step.turns())),
+                ),
+            ];
+        }
+        Action::Stop(Stop::AtEnd { end, short_by, .. }) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                if *end == End::Bottom {
+                    "Squeezed: leave it,"
+                } else {
+                    "Out of thread:"
+                }
+                .to_owned(),
+                format!("{} mm short", numbers::mm(*short_by, 1)),
+            ];
+        }
+        Action::Stop(_) => next.tone = Tone::Out,
+        Action::Leave => {
+            next.big = vec!["Leave this side".to_owned()];
+            next.expect = vec![format!(
+                "{} mm now, {} once the action is set: within {} mm.",
+                spread(at.quantity.now),
+                numbers::mm(at.quantity.after, 2),
+                numbers::mm(at.quantity.tolerance, 2)
+            )];
+        }
+    }
+    next
+}
+
+fn way(step: &Move) -> String {
+    format!(
+        "{} {} mm",
+        if step.distance > Length::ZERO {
+            "raise"
+        } else {
+            "lower"
+        },
+        numbers::mm(step.distance.abs(), 2)
+    )
+}
+
+/// How a pickup hears its strings against one another.
+pub fn across(known: &PickupPlan) -> Option<String> {
+    let across = known.across.as_ref()?;
+    let louder = across.treble_louder.decibels();
+    let side = if louder > 0.0 { "treble" } else { "bass" };
+    let mut line = if across.equal {
+        format!("{}: as loud on both sides, to the ear", known.name)
+    } else {
+        let [treble, bass] = across.further.map(|further| {
+            format!(
+                "{} mm {}",
+                numbers::mm(further.abs(), 1),
+                if further > Length::ZERO {
+                    "further off"
+                } else {
+                    "nearer"
+                }
+            )
+        });
+        format!(
+            "{}: the {side} side {:.1} dB louder; even with the treble side {treble}, the bass side {bass}",
+            known.name,
+            louder.abs()
+        )
+    };
+    if !across.odd.is_empty() {
+        let odd: Vec<String> = across
+            .odd
+            .iter()
+            .map(|(string, off)| format!("{string} by {} dB", print::signed(off.decibels(), 1)))
+            .collect();
+        line += &format!(
+            "; out of that line: string {}, a matter of its pole piece",
+            odd.join(", ")
+        );
+    }
+    Some(line + ".")
+}
+
+/// What is to be done to a side, in a row of the table.
+pub fn in_short(at: &PickupSide) -> String {
+    match &at.action {
+        Action::Measure(_) => "measure".to_owned(),
+        Action::Leave => "leave".to_owned(),
+        Action::Stop(Stop::AtEnd { short_by, .. }) => {
+            format!("at its end, {} mm short", numbers::mm(*short_by, 1))
+        }
+        Action::Adjust(step) => format!("{} \u{b7} {}", way(step), numbers::turns(step.turns())),
+        Action::Stop(_) => "stopped".to_owned(),
+    }
+}
+
+/// What is to be done to a pole piece, in a row of the table.
+pub fn pole_in_short(pole: &PolePiece) -> String {
+    match &pole.action {
+        _ if pole.stale => "measure again".to_owned(),
+        _ if !pole.screw => "fixed".to_owned(),
+        Action::Adjust(step) => {
+            let word = if step.turns() > Turns::ZERO {
+                "raise"
+            } else {
+                "lower"
+            };
+            format!("{word} {}", numbers::turns(step.turns()))
+        }
+        _ => "leave".to_owned(),
+    }
+}
+
+/// How much louder a pickup is than the quietest, and how much further off makes it even.
+pub fn louder(level: &LevelDifference) -> [String; 2] {
+    let by = level.by.decibels();
+    [
+        if by < 0.05 {
+            "the quietest".to_owned()
+        } else {
+            format!("{by:.1} dB louder")
+        },
+        if level.equal {
+            "as loud, to the ear".to_owned()
+        } else {
+            format!(
+                "{} mm further off on both sides, by {} fall-off",
+                numbers::mm(level.further, 1),
+                if level.fitted { "its own" } else { "the usual" }
+            )
+        },
+    ]
+}

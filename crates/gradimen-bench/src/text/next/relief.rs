@@ -1,0 +1,167 @@
+//! The truss rod.
+
+use gradimen_core::units::print;
+
+use super::{Headline, Tone, line};
+use crate::decision::{Action, Move, Sum, Verdict};
+use crate::estimate::Estimate;
+use crate::model::instrument::{Kind, RodAt};
+use crate::model::{Keyed, Place, Side};
+use crate::plan::Plan;
+use crate::text::numbers::{self, small, spread};
+
+/// The one next move of the truss rod, a side in hand.
+pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
+    let relief = &plan.relief;
+    let quantity = &relief.sides[side.index()];
+    let target = plan.targets.relief.middle();
+    let mut next = Headline {
+        kicker: format!(
+            "Neck \u{b7} target {}, {}",
+            small(target),
+            plan.targets.relief_span.words()
+        ),
+        caution: "Tuned to pitch, in playing position, before every reading. Right key, fully seated. Back off a little first if it is stiff, end on a tightening turn. Never force a truss rod: a broken one can cost the neck.".to_owned(),
+        ..Headline::default()
+    };
+    match &relief.action {
+        Action::Measure(places) => {
+            let names: Vec<&str> = places
+                .iter()
+                .filter_map(|place| place.side())
+                .map(Keyed::key)
+                .collect();
+            let again = relief.sides.iter().any(|side| side.last.is_some());
+            next.big = vec![
+                if again {
+                    "Tune up and measure again,"
+                } else {
+                    "Tune up and measure relief,"
+                }
+                .to_owned(),
+                format!("{} side", names.join(" and ")),
+            ];
+            next.expect = vec![format!(
+                "Expect {} mm on the {} side.",
+                spread(quantity.now),
+                side.key()
+            )];
+        }
+        Action::Adjust(step) => turn(known, plan, step, &mut next),
+        Action::Leave => {
+            next.big = vec!["Leave the truss rod".to_owned()];
+            let both = relief
+                .sides
+                .iter()
+                .all(|side| side.verdict == Verdict::InSpec);
+            next.expect = vec![format!(
+                "Treble {}, bass {} mm: {} within {} mm of the target{}.",
+                spread(relief.sides[0].now),
+                spread(relief.sides[1].now),
+                if both { "both" } else { "their mean is" },
+                numbers::mm(quantity.tolerance, 2),
+                if both { "" } else { "; one rod turns both" }
+            )];
+        }
+        Action::Stop(_) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                "Stop: a setup cannot".to_owned(),
+                "put this neck right".to_owned(),
+            ];
+        }
+    }
+    next
+}
+
+fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
+    let tighten = step.turns().value() > 0.0;
+    let at = known.instrument().neck.rod_at;
+    next.tone = Tone::Move;
+    next.big = vec![
+        format!(
+            "{} {} turn:",
+            if tighten { "Tighten" } else { "Loosen" },
+            print::turns(step.turns())
+        ),
+        step.rotation
+            .map_or_else(String::new, |way| way.to_string()),
+    ];
+    next.expect = vec![
+        format!(
+            "Seen at its nut. Retune, then measure both sides again: expect treble {}, bass {} mm.",
+            expected_on(step, Side::Treble),
+            expected_on(step, Side::Bass)
+        ),
+        match step.rounds {
+            1 => "One round.".to_owned(),
+            rounds => format!("About {rounds} rounds, never more than a quarter turn at once."),
+        },
+    ];
+    if at == RodAt::Heel {
+        next.expect.push(format!(
+            "The key goes in at the heel: the neck comes off for each of {} round{}. Slacken the strings first and mark where the neck sat.",
+            step.rounds,
+            if step.rounds == 1 { "" } else { "s" }
+        ));
+    }
+    if known.instrument().kind == Kind::Bass && !tighten {
+        next.expect
+            .push("Loosening under load is harmless.".to_owned());
+    }
+    let relief = &plan.relief;
+    let Sum::Rod {
+        off,
+        per_turn,
+        doubt,
+    } = step.sum
+    else {
+        return;
+    };
+    next.why = vec![
+        line(
+            "relief now, treble and bass",
+            format!(
+                "{} and {} mm",
+                spread(relief.sides[0].now),
+                spread(relief.sides[1].now)
+            ),
+        ),
+        line(
+            "target",
+            format!("{} mm", numbers::mm(relief.sides[0].target, 2)),
+        ),
+        line(
+            "off, as the mean of both sides",
+            format!("{} mm", numbers::mm(off, 2)),
+        ),
+        line(
+            "a whole turn of this truss rod takes away",
+            format!(
+                "{} mm, within {:.0} %",
+                numbers::mm(per_turn, 2),
+                doubt * 100.0
+            ),
+        ),
+        line("turns in all", format!("{:.2}", step.total.value())),
+        line(
+            "at once, at most",
+            "a quarter; an eighth when near".to_owned(),
+        ),
+        line(
+            "raises the action at fret 12 by",
+            format!(
+                "{} mm",
+                numbers::mm(plan.relief.twelfth_change(known.geometry()), 2)
+            ),
+        ),
+    ];
+}
+
+/// What a side will read after the round.
+fn expected_on(step: &Move, side: Side) -> String {
+    let on = |place: &Place| matches!(place, Place::Relief { side: at, .. } if *at == side);
+    let expected = step.expected.iter().find(|expected| on(&expected.place));
+    let value = expected.and_then(|expected| expected.value.length());
+    value.map_or_else(String::new, spread)
+}

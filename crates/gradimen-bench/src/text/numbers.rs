@@ -1,0 +1,170 @@
+//! Numbers in words, as they stand on the bench: `0.36 ± 0.02`, `5/64`, `1/2 turn clockwise`.
+//!
+//! ```
+//! use gradimen_bench::text::numbers;
+//! use gradimen_core::quantity::Length;
+//!
+//! assert_eq!(numbers::small(Length::from_thou(14.0)), "0.36 mm (14 thou)");
+//! assert_eq!(numbers::way(Length::from_mm(-0.86)), "forward 0.9 mm");
+//! ```
+
+use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
+use gradimen_core::units::print;
+
+use crate::decision::{Move, Quantity};
+use crate::estimate::Estimate as Known;
+
+/// Millimetres with a fixed number of decimals and a proper minus.
+pub fn mm(length: Length, decimals: usize) -> String {
+    let text = format!("{:.decimals$}", length.mm().abs());
+    let zero = !text.bytes().any(|byte| (b'1'..=b'9').contains(&byte));
+    if length.mm() < 0.0 && !zero {
+        format!("\u{2212}{text}")
+    } else {
+        text
+    }
+}
+
+/// A length in both units: `2.30 mm (.091 in)`.
+pub fn both(length: Length) -> String {
+    format!("{} ({})", print::mm(length), print::inches(length))
+}
+
+/// `0.36 mm (14 thou)`.
+pub fn small(value: Length) -> String {
+    format!("{} mm ({})", mm(value, 2), print::thou(value))
+}
+
+/// A height in the nearest half 64th, as a rule shows it.
+pub fn sixty_fourths(value: Length) -> String {
+    let halves = (value.inches() * 128.0).round();
+    format!("{}/64", halves / 2.0)
+}
+
+/// `0.36 ± 0.02`.
+pub fn spread(value: Estimate<Length>) -> String {
+    format!("{} \u{b1} {}", mm(value.value, 2), mm(value.sigma, 2))
+}
+
+/// `+6.2 ± 0.4`.
+pub fn estimate(cents: Estimate<Cents>) -> String {
+    format!(
+        "{} \u{b1} {:.1}",
+        print::cents(cents.value),
+        cents.sigma.value()
+    )
+}
+
+/// `back 2.3 mm`, `forward 0.9 mm`.
+pub fn way(distance: Length) -> String {
+    let word = if distance >= Length::ZERO {
+        "back"
+    } else {
+        "forward"
+    };
+    format!("{word} {} mm", mm(distance.abs(), 1))
+}
+
+/// `4 1/2 turns`.
+pub fn turns(turns: Turns) -> String {
+    print::turns_with_word(turns)
+}
+
+/// `1/2 turn clockwise`.
+pub fn turning(step: &Move) -> String {
+    let turns = turns(step.turns());
+    step.rotation
+        .map_or_else(|| turns.clone(), |rotation| format!("{turns} {rotation}"))
+}
+
+/// Newtons to a tenth.
+pub fn newtons(force: Force) -> String {
+    format!("{:.1}", force.newtons())
+}
+
+/// A change of pull with its sign.
+pub fn change(force: Force) -> String {
+    print::signed(force.newtons(), 1)
+}
+
+/// A tension in the bench's units: `104 lb (462 N)`.
+pub fn tension(force: Force) -> String {
+    format!("{:.0} lb ({:.0} N)", force.pounds(), force.newtons())
+}
+
+/// A share in whole hundredths: `45 %`.
+pub fn percent(share: f64) -> String {
+    format!("{:.0} %", share * 100.0)
+}
+
+/// What the first reading after a move will be: `0.36 ± 0.02`.
+pub fn expected(step: &Move) -> String {
+    let value = step.expected.first().and_then(|first| first.value.length());
+    value.map_or_else(String::new, spread)
+}
+
+/// What was last read, and whether it is carried since.
+pub fn last_read(quantity: &Quantity) -> String {
+    quantity.last.as_ref().map_or_else(
+        || "not read".to_owned(),
+        |last| {
+            if quantity.is_carried() {
+                format!("{}, carried from an earlier reading", last.written)
+            } else {
+                last.written.clone()
+            }
+        },
+    )
+}
+
+/// What a quantity is now, or nothing when it was never read: `0.36 mm`.
+pub fn now(quantity: &Quantity, decimals: usize) -> String {
+    if quantity.last.is_some() {
+        format!("{} mm", mm(quantity.now.value, decimals))
+    } else {
+        String::new()
+    }
+}
+
+/// The note a string is tuned to.
+pub fn note(known: &Known, string: u8) -> String {
+    known
+        .string_state(string)
+        .map_or(String::new(), |state| state.pitch.note().to_string())
+}
+
+/// Where a string is held: `open`, or the fret.
+pub fn held(fret: u8) -> String {
+    if fret == 0 {
+        "open".to_owned()
+    } else {
+        fret.to_string()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_like_a_bench_note() {
+        assert_eq!(way(Length::from_mm(2.31)), "back 2.3 mm");
+        assert_eq!(mm(Length::from_mm(-0.001), 1), "0.0");
+        assert_eq!(mm(Length::from_mm(-1.26), 1), "\u{2212}1.3");
+        assert_eq!(
+            estimate(Estimate::new(Cents::new(-3.04), Cents::new(0.4))),
+            "\u{2212}3.0 \u{b1} 0.4"
+        );
+        assert_eq!(both(Length::from_mm(25.4)), "25.4 mm (1.000 in)");
+    }
+
+    #[test]
+    fn heights_as_a_rule_shows_them() {
+        assert_eq!(sixty_fourths(Length::from_inches(5.0 / 64.0)), "5/64");
+        assert_eq!(sixty_fourths(Length::from_inches(4.4 / 64.0)), "4.5/64");
+        assert_eq!(
+            spread(Estimate::new(Length::from_mm(0.361), Length::from_mm(0.02))),
+            "0.36 \u{b1} 0.02"
+        );
+    }
+}

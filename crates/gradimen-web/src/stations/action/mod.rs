@@ -1,0 +1,6 @@
+//! Action: height screws and posts.
+
+pub(crate) mod form;
+mod page;
+
+pub(crate) use page::station;

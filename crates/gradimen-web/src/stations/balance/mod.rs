@@ -1,0 +1,7 @@
+//! Balance: vibrato or tail.
+
+mod drawing;
+pub(crate) mod form;
+mod page;
+
+pub(crate) use page::station;

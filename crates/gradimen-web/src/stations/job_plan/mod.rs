@@ -1,0 +1,5 @@
+//! The job plan: every adjustment, in order.
+
+mod page;
+
+pub(crate) use page::station;

@@ -1,0 +1,6 @@
+//! What if: another set, tuning or hand.
+
+pub(crate) mod form;
+mod page;
+
+pub(crate) use page::station;
