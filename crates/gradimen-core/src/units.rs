@@ -18,13 +18,16 @@
 //! # Ok::<(), gradimen_core::units::UnitError>(())
 //! ```
 
+mod field;
 mod length;
 mod number;
 mod other;
 pub mod print;
 mod rate;
+mod written;
 
-pub use length::{Entry, LengthField, LengthUnit, parse_length};
+pub use field::LengthField;
+pub use length::{Entry, LengthUnit, parse_length};
 pub use other::{
     parse_cents, parse_decibels, parse_force, parse_frequency, parse_mass, parse_turns,
 };

@@ -3,9 +3,13 @@
 //! The profiles are starting values (common practice), every number of which can be edited on
 //! the instrument. A captive screw draws its saddle toward its own head when turned clockwise.
 
+mod details;
+mod family;
 mod pickup;
 mod vibrato;
 
+pub use details::{BridgeDetails, SaddleDrive};
+pub use family::BridgeFamily;
 pub use pickup::{PickupFamily, PickupMounting, PickupRecord};
 pub use vibrato::{VibratoKind, VibratoRecord};
 
@@ -17,80 +21,6 @@ use serde::{Deserialize, Serialize};
 use crate::model::instrument::InstrumentError;
 use crate::model::limits;
 use crate::model::measurement::{Measurement, as_mm};
-
-/// A family of bridges.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    Serialize,
-    Deserialize,
-    JsonSchema,
-    strum::VariantArray,
-    strum::IntoStaticStr,
-    strum::EnumString,
-)]
-#[serde(rename_all = "snake_case")]
-#[strum(serialize_all = "snake_case")]
-pub enum BridgeFamily {
-    /// Knife-edge vibrato with one saddle a string.
-    KnifeEdgeVibrato,
-    /// Double-locking vibrato.
-    DoubleLocking,
-    /// Two-post bridge with stop bar.
-    TwoPost,
-    /// Three-barrel bridge: two strings share a saddle.
-    ThreeBarrel,
-    /// Fixed plate with one saddle a string.
-    FixedPlate,
-    /// Rocking bridge with tail vibrato.
-    RockingTail,
-    /// Two-post bridge with an arm on the tailpiece.
-    ArmTail,
-    /// Bent-plate bass bridge.
-    BentPlateBass,
-    /// Single-string bass saddles.
-    SingleStringBass,
-    /// A wooden bridge that only the strings hold in its place.
-    FloatingWooden,
-}
-
-impl BridgeFamily {
-    /// Its name in words.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::KnifeEdgeVibrato => "knife-edge vibrato, one saddle a string",
-            Self::DoubleLocking => "double-locking vibrato",
-            Self::TwoPost => "two-post bridge with stop bar",
-            Self::ThreeBarrel => "three-barrel bridge",
-            Self::FixedPlate => "fixed plate, one saddle a string",
-            Self::RockingTail => "rocking bridge with tail vibrato",
-            Self::ArmTail => "two-post bridge with arm tailpiece",
-            Self::BentPlateBass => "bent-plate bass bridge",
-            Self::SingleStringBass => "single-string bass saddles",
-            Self::FloatingWooden => "floating wooden bridge",
-        }
-    }
-
-    /// Its name where room is short.
-    pub const fn short_name(self) -> &'static str {
-        match self {
-            Self::KnifeEdgeVibrato => "knife-edge vibrato",
-            Self::DoubleLocking => "double-locking vibrato",
-            Self::TwoPost => "two-post bridge",
-            Self::ThreeBarrel => "three-barrel bridge",
-            Self::FixedPlate => "fixed plate",
-            Self::RockingTail => "rocking bridge",
-            Self::ArmTail => "arm tailpiece",
-            Self::BentPlateBass => "bent-plate bridge",
-            Self::SingleStringBass => "single-string saddles",
-            Self::FloatingWooden => "wooden bridge",
-        }
-    }
-}
 
 /// Where the heads of the intonation screws are reached.
 #[derive(
@@ -209,72 +139,6 @@ pub struct HeightScrews {
     pub clockwise_raises: bool,
     /// Whole travel.
     pub travel: Measurement,
-}
-
-/// How a saddle is moved along its string.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    Default,
-    Serialize,
-    Deserialize,
-    JsonSchema,
-    strum::VariantArray,
-    strum::IntoStaticStr,
-    strum::EnumString,
-)]
-#[serde(rename_all = "snake_case")]
-#[strum(serialize_all = "snake_case")]
-pub enum SaddleDrive {
-    /// By a screw of its own.
-    #[default]
-    Screw,
-    /// Clamped by a bolt, slid by hand with its string slack.
-    Clamped,
-    /// By a screw that another one locks.
-    LockedScrew,
-    /// One bar for all strings, moved at its two ends.
-    Bar,
-    /// Not at all.
-    Fixed,
-}
-
-impl SaddleDrive {
-    /// Its name.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Screw => "by its screw",
-            Self::Clamped => "clamped, slid by hand",
-            Self::LockedScrew => "by a screw that is locked",
-            Self::Bar => "one bar, moved at its two ends",
-            Self::Fixed => "fixed",
-        }
-    }
-}
-
-/// What a bridge has beyond what most of its family have.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields, default)]
-pub struct BridgeDetails {
-    /// How its saddles are moved along.
-    pub drive: SaddleDrive,
-    /// Posts lift all of it, and screws in the saddles each string.
-    pub posts_and_saddle_screws: bool,
-    /// Saddles with rollers.
-    pub rollers: bool,
-    /// Fine tuners.
-    pub fine_tuners: bool,
-}
-
-impl BridgeDetails {
-    /// Whether it is as most of its family are.
-    pub fn is_usual(&self) -> bool {
-        *self == Self::default()
-    }
 }
 
 /// A bridge with its numbers.

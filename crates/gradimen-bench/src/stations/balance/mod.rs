@@ -1,9 +1,10 @@
 //! The balance station: what to do about the vibrato, and what the plate does to every string.
 
+mod ranges;
+
 use gradimen_core::quantity::{Angle, Cents, Estimate, Force, Length, Rate, Turns};
-use gradimen_core::spring::Works;
 use gradimen_core::thread::Rotation;
-use gradimen_core::vibrato::{Held, Hooked};
+use gradimen_core::vibrato::Held;
 
 use crate::decision::{
     Action, Decision, Expectation, Expected, Mark, Move, Station, StationId, Stop, Sum, Task,
@@ -167,11 +168,11 @@ impl BalancePlan {
             pull: balance.pull,
             spare,
             spare_wanted,
-            ranges: ranges(balance, &strings, &springs, angle),
-            broken: broken(balance, &strings, &springs, angle),
+            ranges: ranges::ranges(balance, &strings, &springs, angle),
+            broken: ranges::broken(balance, &strings, &springs, angle),
             claw: (Length::from_mm(balance.filter.x[CLAW]), Length::ZERO),
             angle,
-            hooks: hooks(balance, &springs, angle),
+            hooks: ranges::hooks(balance, &springs, angle),
             rate: balance.rate(),
             rate_wanted: balance
                 .plate
@@ -380,71 +381,6 @@ pub fn turns_of_side(step: &Move, side: Side) -> Turns {
         Side::Treble => step.turns() - apart,
         Side::Bass => step.turns() + apart,
     }
-}
-
-fn ranges(balance: &Balance, strings: &[Held], springs: &[Hooked], rest: Angle) -> Vec<Range> {
-    let down = balance.plate.back(rest, balance.up_end());
-    let dived = if balance.has_claw() {
-        balance.angle_of(balance.gap_of(rest) + DIVE)
-    } else {
-        balance.dive_end()
-    };
-    let slack = balance.plate.back(rest, dived);
-    (1_u8..)
-        .zip(strings)
-        .map(|(string, own)| {
-            let others: Vec<Held> = strings
-                .iter()
-                .zip(1_u8..)
-                .filter(|(_, other)| *other != string)
-                .map(|(held, _)| *held)
-                .collect();
-            let pulled = own.tension * 2f64.powf(BEND_SEMITONES / 6.0);
-            let answered = balance
-                .plate
-                .answers(rest, springs, &others, pulled)
-                .map_or(rest, |angle| angle.max(balance.up_end()));
-            let fall = balance.plate.back(rest, answered);
-            let mean = others.iter().map(|held| held.cents(fall)).sum::<Cents>()
-                / others.len().max(1) as f64;
-            Range {
-                string,
-                up: own.cents(down),
-                dive: Some(own.cents(slack)).filter(|cents| *cents > SLACK),
-                bent: mean,
-            }
-        })
-        .collect()
-}
-
-fn broken(balance: &Balance, strings: &[Held], springs: &[Hooked], rest: Angle) -> Option<Cents> {
-    let (_, others) = strings.split_last()?;
-    let angle = balance
-        .plate
-        .answers(rest, springs, others, Force::ZERO)
-        .map_or(balance.up_end(), |angle| angle.max(balance.up_end()));
-    let back = balance.plate.back(rest, angle);
-    Some(others.iter().map(|held| held.cents(back)).sum::<Cents>() / others.len().max(1) as f64)
-}
-
-fn hooks(balance: &Balance, springs: &[Hooked], rest: Angle) -> Vec<Hook> {
-    let torque = |hooked: &Hooked| balance.plate.spring_torque(hooked, rest);
-    let all: f64 = springs.iter().map(|hooked| torque(hooked).1).sum();
-    springs
-        .iter()
-        .map(|hooked| {
-            let (length, share) = torque(hooked);
-            let pull = hooked.spring.pull(length).abs();
-            let far = length.ratio(hooked.spring.free);
-            Hook {
-                length,
-                pull,
-                share: share / all,
-                at_end: pull == Force::ZERO
-                    || (hooked.spring.works == Works::Pulled && far > OVERSTRETCHED),
-            }
-        })
-        .collect()
 }
 
 /// Pulled up by more than a float asks for.

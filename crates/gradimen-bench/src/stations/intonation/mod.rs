@@ -5,6 +5,7 @@
 
 mod findings;
 mod scale;
+mod turn;
 
 pub use scale::scale_checks;
 
@@ -14,8 +15,8 @@ use gradimen_core::shared::even_compromise;
 use gradimen_core::units::print::rounded_turns;
 
 use crate::decision::{
-    Action, Decision, ENOUGH_READINGS, Expectation, Expected, Mark, Move, SaddleSum, Station,
-    StationId, Stop, Sum, Task, Verdict,
+    Action, Decision, ENOUGH_READINGS, Expectation, Expected, Mark, Move, Station, StationId, Stop,
+    Sum, Task, Verdict,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::{HAND_SCATTER, SaddleEstimate, StringEstimate};
@@ -246,7 +247,7 @@ fn plan_saddle(
         Decision::Unread if known.moves == 0 && known.is_unread() => {
             let sure = known.placed && known.setback.sigma < PLACE_KNOWN;
             let step = sure
-                .then(|| turn(bench, known, distance, &off, threshold))
+                .then(|| turn::of(bench, known, distance, &off, threshold))
                 .flatten();
             start = step.is_none();
             step.map_or_else(
@@ -261,7 +262,7 @@ fn plan_saddle(
             });
             Action::Measure(needy.map(place).collect())
         }
-        Decision::Move => turn(bench, known, distance, &off, threshold)
+        Decision::Move => turn::of(bench, known, distance, &off, threshold)
             .map_or(Action::Leave, |step| Action::Adjust(Box::new(step))),
     };
     let verdicts = strings
@@ -320,78 +321,6 @@ fn verdict(string: &StringEstimate, off: Cents, threshold: Cents, blocked: bool)
     } else {
         Verdict::TooLow
     }
-}
-
-/// The turn for a distance; none where it rounds to nothing.
-fn turn(
-    bench: &Known,
-    known: &SaddleEstimate,
-    distance: Length,
-    off: &[Cents],
-    threshold: Cents,
-) -> Option<Move> {
-    let screws = &bench.instrument().bridge.intonation;
-    let pitch = screws.pitch.middle();
-    let screw = screws.screw().ok()?;
-    let turns_exact = screw.turns_for(distance / known.response.value);
-    let turns = rounded_turns(turns_exact);
-    if turns == Turns::ZERO {
-        return None;
-    }
-    let travelled = screw.travel(turns) * known.response.value;
-    let after = known.setback.value + travelled;
-    let expected = errors_at(bench, &known.strings, after)
-        .into_iter()
-        .zip(&known.strings)
-        .map(|(error, string)| {
-            let scale = bench.speaking_scale(string.string);
-            // What the turn itself is uncertain by, as cents.
-            let per_mm = 1.0 / first_order_move(Cents::new(1.0), scale).mm();
-            let by_response = travelled.mm() / known.response.value * known.response.sigma;
-            let variance = string.error.sigma.value().powi(2)
-                + (by_response.powi(2) + PLAY_MM.powi(2)) * per_mm.powi(2)
-                + HAND_SCATTER.value().powi(2);
-            Expected {
-                place: Place::Intonation {
-                    string: string.string,
-                    fret: 12,
-                },
-                value: Expectation::Cents(Estimate::new(error, Cents::new(variance.sqrt()))),
-            }
-        })
-        .collect();
-    // The string that is furthest off leads the sum.
-    let lead =
-        (0..off.len()).max_by(|&a, &b| off[a].abs().value().total_cmp(&off[b].abs().value()))?;
-    let string = &known.strings[lead];
-    let state = bench.string_state(string.string)?;
-    let scale = bench.speaking_scale(string.string);
-    Some(Move {
-        adjuster: Adjuster::SaddleDrive {
-            string: known.strings.first()?.string,
-        },
-        amount: Amount::turns(turns),
-        rotation: Some(screw.rotation(turns)),
-        distance: travelled,
-        total: turns,
-        rounds: 1,
-        expected,
-        sum: Sum::Saddle(Box::new(SaddleSum {
-            readings: string.fresh.clone(),
-            mean: string.mean(),
-            harmonic_excess: state.speaking.harmonic_excess(known.setback.value),
-            error: Estimate::new(off[lead], string.error.sigma),
-            scale,
-            first_order: first_order_move(off[lead], scale),
-            exact: distance,
-            pitch,
-            response: known.response,
-            turns_exact,
-            resolution: bench.tuner().resolution(),
-            threshold,
-            behind_after: Estimate::new(known.behind.value - travelled, known.behind.sigma),
-        })),
-    })
 }
 
 /// Where a saddle belongs when everything else is done.

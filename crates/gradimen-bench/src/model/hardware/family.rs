@@ -1,0 +1,78 @@
+//! The families of bridges.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// A family of bridges.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum BridgeFamily {
+    /// Knife-edge vibrato with one saddle a string.
+    KnifeEdgeVibrato,
+    /// Double-locking vibrato.
+    DoubleLocking,
+    /// Two-post bridge with stop bar.
+    TwoPost,
+    /// Three-barrel bridge: two strings share a saddle.
+    ThreeBarrel,
+    /// Fixed plate with one saddle a string.
+    FixedPlate,
+    /// Rocking bridge with tail vibrato.
+    RockingTail,
+    /// Two-post bridge with an arm on the tailpiece.
+    ArmTail,
+    /// Bent-plate bass bridge.
+    BentPlateBass,
+    /// Single-string bass saddles.
+    SingleStringBass,
+    /// A wooden bridge that only the strings hold in its place.
+    FloatingWooden,
+}
+
+impl BridgeFamily {
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::KnifeEdgeVibrato => "knife-edge vibrato, one saddle a string",
+            Self::DoubleLocking => "double-locking vibrato",
+            Self::TwoPost => "two-post bridge with stop bar",
+            Self::ThreeBarrel => "three-barrel bridge",
+            Self::FixedPlate => "fixed plate, one saddle a string",
+            Self::RockingTail => "rocking bridge with tail vibrato",
+            Self::ArmTail => "two-post bridge with arm tailpiece",
+            Self::BentPlateBass => "bent-plate bass bridge",
+            Self::SingleStringBass => "single-string bass saddles",
+            Self::FloatingWooden => "floating wooden bridge",
+        }
+    }
+
+    /// Its name where room is short.
+    pub const fn short_name(self) -> &'static str {
+        match self {
+            Self::KnifeEdgeVibrato => "knife-edge vibrato",
+            Self::DoubleLocking => "double-locking vibrato",
+            Self::TwoPost => "two-post bridge",
+            Self::ThreeBarrel => "three-barrel bridge",
+            Self::FixedPlate => "fixed plate",
+            Self::RockingTail => "rocking bridge",
+            Self::ArmTail => "arm tailpiece",
+            Self::BentPlateBass => "bent-plate bridge",
+            Self::SingleStringBass => "single-string saddles",
+            Self::FloatingWooden => "wooden bridge",
+        }
+    }
+}
