@@ -107,6 +107,9 @@ fn whole(criterion: &mut Criterion, name: &str, entries: &[Entry]) -> Estimate {
     criterion.bench_function(&format!("{name}: estimate"), |bench| {
         bench.iter(|| Estimate::of(black_box(Arc::clone(&job))));
     });
+    criterion.bench_function(&format!("{name}: walk"), |bench| {
+        bench.iter(|| Estimate::before_each(black_box(&job), |_| false, |_, _| ()));
+    });
     criterion.bench_function(&format!("{name}: plan"), |bench| {
         bench.iter(|| Plan::of(black_box(&known)));
     });

@@ -5,6 +5,32 @@
 //! least squares. A few readings cannot tell a heavy finger from a nut that stands back: both
 //! make every fretted note sharp. Priors (a nut is cut to a few tenths, a finger presses with a
 //! few newtons) keep the answer sober, and the widths say how much is known.
+//!
+//! ```
+//! use gradimen_core::frets::{Blame, FretError, fit};
+//! use gradimen_core::intonation::{Fingering, Heights, Speaking};
+//! use gradimen_core::quantity::{Cents, Frequency, Length};
+//! use gradimen_core::string::StringSpec;
+//!
+//! let string = Speaking::new(
+//!     &StringSpec::plain(Length::from_thou(17.0))?,
+//!     Frequency::from_hertz(196.0),
+//!     Length::from_mm(648.0),
+//!     Heights::new(Length::from_mm(0.5), Length::from_mm(1.75))?,
+//!     Fingering::default(),
+//! );
+//! let right = string.setback_for(12, Cents::ZERO)?;
+//! // Sharp everywhere, more and more up the neck: the saddle stands too far forward.
+//! let read = |(fret, cents): (u8, f64)| FretError {
+//!     fret,
+//!     error: Cents::new(cents),
+//!     sigma: Cents::new(0.3),
+//! };
+//! let readings = [(5, 4.5), (9, 6.5), (12, 9.0), (15, 12.0)].map(read);
+//! let fit = fit(&string, right - Length::from_mm(2.0), &readings)?;
+//! assert!(fit.blame == Blame::Saddle && fit.setback.value < right);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use crate::intonation::{Fingering, IntonationError, Speaking};
 use crate::quantity::{Cents, Estimate, Force, Length};

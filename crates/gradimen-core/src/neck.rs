@@ -11,6 +11,28 @@
 //! straight neck. One curvature serves the bass side and one the treble side.
 //!
 //! Heights count from the fret tops on the crown of the board where it is straight.
+//!
+//! ```
+//! use gradimen_core::fretboard::BoardRadius;
+//! use gradimen_core::neck::{Board, FretTops, Span};
+//! use gradimen_core::quantity::Length;
+//!
+//! let mm = Length::from_mm;
+//! let board = Board {
+//!     frets: 22,
+//!     radius: BoardRadius::new(mm(240.0), mm(240.0))?,
+//!     spread_nut: mm(35.5),
+//!     spread_bridge: mm(52.5),
+//!     strings: 6,
+//!     joint_fret: 16,
+//! };
+//! let tops = FretTops::new(&board, mm(648.0), 0)?;
+//! let relief = tops.relief(Span { low: 1, high: 22, at: 8 })?;
+//! // A neck that shows 0.25 mm there shows it again.
+//! let bend = relief.curvature(mm(0.25));
+//! assert!((relief.gap(bend).mm() - 0.25).abs() < 1e-9);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use thiserror::Error;
 

@@ -17,6 +17,30 @@
 //! At pitch the strings' pull is what the tuning says, whatever the angle: the plate rests where the
 //! springs answer it. The rest is stable when a small lift raises the springs' torque more than the
 //! strings': it need not be.
+//!
+//! ```
+//! use gradimen_core::quantity::{Angle, Force, Length, Rate};
+//! use gradimen_core::spring::Spring;
+//! use gradimen_core::vibrato::{Adjusts, Hooked, Plate};
+//!
+//! let mm = Length::from_mm;
+//! let plate = Plate {
+//!     crown_back: mm(12.0),
+//!     crown_up: mm(12.0),
+//!     hook_back: mm(4.0),
+//!     hook_down: mm(38.0),
+//!     claw_front: mm(110.0),
+//!     claw_down: mm(38.0),
+//!     tail_back: mm(38.0),
+//!     adjusts: Adjusts::Neckward,
+//! };
+//! // A turned plate keeps the distance of its points from the edge.
+//! let (back, up) = Plate::turned(mm(30.0), mm(40.0), Angle::from_degrees(5.0));
+//! assert!((back.mm().hypot(up.mm()) - 50.0).abs() < 1e-9);
+//! // The gap of an angle gives that angle again.
+//! let angle = plate.angle_of(mm(2.0));
+//! assert!((plate.gap(angle).mm() - 2.0).abs() < 1e-9);
+//! ```
 
 use thiserror::Error;
 

@@ -16,6 +16,19 @@
 //! A quarter turn of the claw can move the plate several times as far once the strings have been
 //! brought back to pitch, since they answer with their full pull at the new angle: so every reading
 //! is taken at pitch, turns are small, and the second one already knows this plate.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/floating-vibrato.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let balance = known.balance().ok_or("a vibrato with springs")?;
+//! let shown = plan.balance.as_ref().ok_or("and its station")?;
+//! assert!(shown.now.value.mm() > 0.0 && shown.rate.value.newtons_per_metre() > 0.0);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::{Angle, Estimate, Force, Length, Rate};
 use gradimen_core::vibrato::{Hooked, Plate, VibratoError};

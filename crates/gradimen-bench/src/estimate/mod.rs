@@ -36,6 +36,7 @@ use gradimen_core::tension;
 use thiserror::Error;
 
 use crate::job::{Job, JobError};
+use crate::journal::Entry;
 use crate::model::instrument::InstrumentError;
 use crate::model::{Buzz, StringEntry};
 use balance::Balance;
@@ -154,6 +155,26 @@ impl Estimate {
             }
         }
         walk.finish(Arc::clone(&job))
+    }
+
+    /// Shows what was known before each of some facts, in one pass over all of them. What a later reading took the
+    /// place of still counts for those between.
+    ///
+    /// # Errors
+    /// As [`Self::of`].
+    pub fn before_each(
+        job: &Arc<Job>,
+        wanted: impl Fn(&Entry) -> bool,
+        mut show: impl FnMut(&Entry, &Self),
+    ) -> Result<(), EstimateError> {
+        let mut walk = Walk::new(job)?;
+        for entry in job.facts() {
+            if wanted(entry) {
+                show(entry, &walk.clone().finish(Arc::clone(job))?);
+            }
+            walk.take(entry)?;
+        }
+        Ok(())
     }
 
     /// The facts it was made from.

@@ -12,6 +12,18 @@
 //! | k | 1, 0.08 | play, tilted saddles, worn threads (common practice) |
 //! | f | the profile's travel, 1 mm | where a bridge was screwed on |
 //! | b | 0, what the model doubts | finger, core, heights |
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let saddle = known.known_saddles().iter().flatten().next().ok_or("a saddle")?;
+//! assert_eq!(saddle.strings[0].string, 1);
+//! assert!(saddle.response.sigma > 0.0, "a screw is never known beyond doubt");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::intonation::{Heights, IntonationError, Speaking, first_order_move};
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};

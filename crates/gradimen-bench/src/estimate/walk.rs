@@ -24,6 +24,7 @@ const FREE_LENGTH_DOUBT: f64 = 0.05;
 const FORCE_DOUBT: Force = Force::from_newtons(0.8);
 
 /// One pass over the facts.
+#[derive(Clone)]
 pub(super) struct Walk<'a> {
     job: &'a Job,
     geometry: Geometry,

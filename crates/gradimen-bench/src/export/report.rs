@@ -192,9 +192,10 @@ impl Report {
     /// # Errors
     /// [`EstimateError`] for records that got past the fold.
     pub fn of(job: &Job) -> Result<Self, EstimateError> {
-        let known = Estimate::of(Arc::new(job.clone()))?;
+        let job = Arc::new(job.clone());
+        let known = Estimate::of(Arc::clone(&job))?;
         let plan = Plan::of(&known);
-        let questions = reading_check::questions(job)?;
+        let questions = reading_check::questions(&job)?;
         Ok(Self::from(&known, &plan, &questions))
     }
 

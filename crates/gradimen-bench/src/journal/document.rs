@@ -1,6 +1,15 @@
 //! A job as one JSON document: the file other programs read and write.
 //!
 //! The instrument as it was stands in the first event; everything after it is the journal.
+//!
+//! ```
+//! use gradimen_bench::journal::Document;
+//!
+//! let text = include_str!("../../../../docs/formats/examples/rocking-tail.json");
+//! let document = Document::parse(text)?;
+//! assert_eq!(Document::parse(&document.to_json()?)?.events, document.events);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use schemars::{JsonSchema, Schema, schema_for};
 use serde::{Deserialize, Serialize};

@@ -1,4 +1,15 @@
 //! Everything that is turned, slid, filed, hooked or shimmed, and by how much.
+//!
+//! ```
+//! use gradimen_bench::model::{Adjuster, Amount};
+//! use gradimen_core::quantity::Turns;
+//!
+//! let quarter = Amount::turns(Turns::new(0.25));
+//! assert_eq!(quarter.as_turns().map(|turns| turns.value()), Some(0.25));
+//! let slots = Adjuster::NutSlots { strings: [1, 2, 3].into_iter().collect() };
+//! assert_eq!(serde_json::to_value(slots)?["strings"], serde_json::json!([1, 2, 3]));
+//! # Ok::<(), serde_json::Error>(())
+//! ```
 
 use std::fmt;
 

@@ -1,4 +1,17 @@
 //! An instrument: its geometry and its hardware.
+//!
+//! ```
+//! use gradimen_bench::model::defaults::usual_instrument;
+//! use gradimen_bench::model::instrument::{Instrument, Kind};
+//!
+//! let heron = Instrument {
+//!     stock_number: "27".into(),
+//!     name: "Heron".into(),
+//!     ..usual_instrument(Kind::Guitar, 6)
+//! };
+//! assert_eq!(heron.title(), "No. 27 Heron");
+//! assert!(heron.validate().is_ok());
+//! ```
 
 mod construction;
 

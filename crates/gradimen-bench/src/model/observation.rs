@@ -1,4 +1,13 @@
 //! What is seen, heard or known at the bench and is no reading of a place.
+//!
+//! ```
+//! use gradimen_bench::model::{Buzz, Observation};
+//!
+//! let heard = Observation::Buzz { buzz: Buzz { string: 4, held: 5, attack: 0.6 } };
+//! let written = serde_json::to_value(&heard)?;
+//! assert_eq!(written["of"], "buzz");
+//! # Ok::<(), serde_json::Error>(())
+//! ```
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -1,4 +1,13 @@
 //! Everything that is read at a bench: a place, and what was found there.
+//!
+//! ```
+//! use gradimen_bench::model::{Place, Side};
+//!
+//! let action = Place::Action { string: 1, fret: 12, held: 0 };
+//! assert_eq!(action.string(), Some(1));
+//! assert_eq!(action.on_string(6), Some(Place::Action { string: 6, fret: 12, held: 0 }));
+//! assert_eq!(Place::Pickup { pickup: 0, side: Side::Bass }.side(), Some(Side::Bass));
+//! ```
 
 use gradimen_core::neck::Span;
 use gradimen_core::quantity::{Cents, LinearDensity, Mass};

@@ -1,4 +1,14 @@
 //! Whom a setup is for, the strings it carries, and how far the job has come.
+//!
+//! ```
+//! use gradimen_bench::model::Tuning;
+//! use gradimen_core::pitch::Pitch;
+//!
+//! let pitches = ["E4".parse::<Pitch>()?, "B3".parse()?];
+//! let tuning = Tuning::of("own", 440.0, &pitches);
+//! assert_eq!(tuning.notes, ["E4", "B3"]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::pitch::{Pitch, PitchError};
 use gradimen_core::quantity::Cents;

@@ -1,4 +1,12 @@
 //! Strings as packets and documents name them.
+//!
+//! ```
+//! use gradimen_bench::model::{StringConstruction, StringEntry};
+//!
+//! let low = StringEntry::thou(46.0, StringConstruction::RoundNickelPlated);
+//! assert_eq!(low.label(), ".046w");
+//! assert!(low.spec().is_ok());
+//! ```
 
 use gradimen_core::material::WrapMetal;
 use gradimen_core::quantity::{Length, Mass};

@@ -1,4 +1,15 @@
 //! What a setup is to be: values, each with the method it is read by and how far it may be off.
+//!
+//! ```
+//! use gradimen_bench::model::Touch;
+//! use gradimen_bench::model::defaults::{targets, usual_instrument};
+//! use gradimen_bench::model::instrument::Kind;
+//!
+//! let wanted = targets(&usual_instrument(Kind::Guitar, 6), Touch::Medium);
+//! // From the treble to the bass side, string by string.
+//! let (first, last) = (wanted.action(1, 0.0), wanted.action(6, 1.0));
+//! assert!(first.value < last.value);
+//! ```
 
 use gradimen_core::quantity::{Cents, Length};
 use schemars::JsonSchema;

@@ -6,6 +6,16 @@
 //! the blade that passes and the one that drags; a rule to half a division, and parallax beside it; a
 //! caliper or dial gauge to 0.02-0.05 mm. Whatever lies between two marks does so with the same right
 //! anywhere: its deviation is its width over the root of twelve.
+//!
+//! ```
+//! use gradimen_bench::model::{Measurement, Tool};
+//!
+//! // `6` by a feeler and `6 thou` are the same reading: its width comes from the tool.
+//! let by_feeler = Measurement::mm(0.1524).with_tool(Tool::Feeler);
+//! let by_dial = Measurement::mm(0.1524).with_tool(Tool::Dial);
+//! assert_ne!(by_feeler.sigma(Tool::Rule64), by_dial.sigma(Tool::Rule64));
+//! assert_eq!(Tool::Feeler.name(), "feelers");
+//! ```
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::LengthUnit;

@@ -5,11 +5,12 @@
 //! confirms all the same is taken in, and weighs less.
 //!
 //! ```
+//! use std::sync::Arc;
 //! use gradimen_bench::{job::Job, journal::Document};
 //! use gradimen_bench::plan::reading_check::questions;
 //!
 //! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
-//! let job = Job::fold(&Document::parse(text)?.events)?;
+//! let job = Arc::new(Job::fold(&Document::parse(text)?.events)?);
 //! // Honest readings, honestly typed: nothing is asked.
 //! assert!(questions(&job)?.is_empty());
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -27,7 +28,7 @@ use crate::estimate::balance::REST_SIGMA_MM;
 use crate::estimate::geometry::seen_relief;
 use crate::estimate::{Estimate, EstimateError};
 use crate::job::Job;
-use crate::journal::{Entry, Event};
+use crate::journal::Event;
 use crate::model::{Measurement, Place, Reading};
 use crate::stations::balance::BalancePlan;
 
@@ -112,8 +113,8 @@ const UNIT_SLIPS: [(Cause, f64); 6] = [
     (Cause::HundredthsMeant, 1.0 / 2.54),
 ];
 
-/// The question a reading raises, if it raises one. `plan` is the plan before it.
-pub fn question(known: &Estimate, plan: &Plan, event: &Event) -> Option<Question> {
+/// The question a reading raises, if it raises one. `plan` is the plan before it, asked for only where something is odd.
+pub fn question(known: &Estimate, plan: impl FnOnce() -> Plan, event: &Event) -> Option<Question> {
     let Event::Read {
         place,
         value,
@@ -154,38 +155,39 @@ pub fn question(known: &Estimate, plan: &Plan, event: &Event) -> Option<Question
     }
 }
 
-/// So many of the last entries of a journal are looked at: what stands further back is long decided.
-const LOOKED_AT: usize = 100;
+/// Every reading of a journal is looked at up to so many entries; beyond, the last hundred: what stands further back is
+/// long decided, and each is held against all that was known before it.
+const ALL_LOOKED_AT: usize = 1000;
+const LAST_LOOKED_AT: u64 = 100;
 
-/// The questions of a journal: every unconfirmed reading among its last entries that counts, held against what was
-/// known before it.
+/// The questions of a journal: every unconfirmed reading that counts, held against what was known before it.
 ///
 /// # Errors
 /// The [`EstimateError`] of a journal that does not fold.
-pub fn questions(job: &Job) -> Result<Vec<(u64, Question)>, EstimateError> {
-    let entries = job.entries();
-    let first = entries.len().saturating_sub(LOOKED_AT).max(1);
-    let kept = |entries: &[Arc<Entry>]| -> Vec<Entry> {
-        entries.iter().map(|entry| entry.as_ref().clone()).collect()
+pub fn questions(job: &Arc<Job>) -> Result<Vec<(u64, Question)>, EstimateError> {
+    let first = if job.entries().len() > ALL_LOOKED_AT {
+        job.seq().saturating_sub(LAST_LOOKED_AT)
+    } else {
+        0
     };
-    let mut before = Job::fold(&kept(&entries[..first]))?;
     let mut found = Vec::new();
-    for entry in &entries[first..] {
-        let unconfirmed = matches!(
-            entry.event,
-            Event::Read {
-                confirmed: false,
-                ..
-            }
-        );
-        if unconfirmed && job.counts(entry) {
-            let known = Estimate::of(Arc::new(before.clone()))?;
-            if let Some(question) = question(&known, &Plan::of(&known), &entry.event) {
-                found.push((entry.seq, question));
-            }
-        }
-        before = before.extended(vec![entry.as_ref().clone()])?;
-    }
+    Estimate::before_each(
+        job,
+        |entry| {
+            let unconfirmed = matches!(
+                entry.event,
+                Event::Read {
+                    confirmed: false,
+                    ..
+                }
+            );
+            unconfirmed && entry.seq > first
+        },
+        |entry, known| {
+            let asked = question(known, || Plan::of(known), &entry.event);
+            found.extend(asked.map(|question| (entry.seq, question)));
+        },
+    )?;
     Ok(found)
 }
 
@@ -249,7 +251,7 @@ impl Held<'_> {
         (value - expected.value).abs().mm() < EXPLAINED * sigma
     }
 
-    fn question(&self, known: &Estimate, plan: &Plan) -> Option<Question> {
+    fn question(&self, known: &Estimate, plan: impl FnOnce() -> Plan) -> Option<Question> {
         let read = self.length.middle();
         let off = (read - self.expected.value).mm();
         let deviations = unusual(off, self.expected.sigma.mm().hypot(self.sigma()))?;
@@ -283,7 +285,7 @@ impl Held<'_> {
                 });
             }
         }
-        if planned(known, plan, self.place).is_some_and(|expected| self.fits(read, expected)) {
+        if planned(known, &plan(), self.place).is_some_and(|expected| self.fits(read, expected)) {
             slips.push(Slip {
                 cause: Cause::DoneNotTold,
                 value: None,

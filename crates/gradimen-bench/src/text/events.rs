@@ -1,4 +1,12 @@
 //! What happened, in the words of the record.
+//!
+//! ```
+//! use gradimen_bench::journal::Event;
+//! use gradimen_bench::text::events;
+//!
+//! let told = Event::Noted { text: "slots were cut by somebody".into() };
+//! assert_eq!(events::sentence(&told), "Note: slots were cut by somebody");
+//! ```
 
 use gradimen_core::quantity::{Cents, Length, Turns};
 use gradimen_core::units::print;

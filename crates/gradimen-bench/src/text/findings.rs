@@ -1,4 +1,12 @@
 //! What was found, in words, and what can be done about it.
+//!
+//! ```
+//! use gradimen_bench::finding::Finding;
+//! use gradimen_bench::text::findings;
+//!
+//! let says = findings::sentence(&Finding::Tight { string: 6 });
+//! assert!(says.starts_with("String 6"));
+//! ```
 
 use gradimen_core::frets::{Blame, FretFit};
 use gradimen_core::quantity::Length;

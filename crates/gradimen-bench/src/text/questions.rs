@@ -1,4 +1,24 @@
 //! A reading that looks off, in words.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! use gradimen_bench::{journal::Event, model::{Place, Reading, Reference}};
+//! use gradimen_bench::{plan::reading_check, text::questions};
+//!
+//! // A tuner that shows the next note.
+//! let far = Event::read(
+//!     Place::Intonation { string: 4, fret: 12 },
+//!     Reading::Note { cents: 80.0, against: Reference::Harmonic, resolution_cents: None },
+//! );
+//! let question = reading_check::question(&known, || plan, &far).ok_or("it is asked about")?;
+//! assert!(questions::sentence(&question).contains("80"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::{Estimate as Value, Length};
 use gradimen_core::units::print;

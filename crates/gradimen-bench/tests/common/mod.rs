@@ -70,7 +70,7 @@ pub(crate) fn next_of(job: &Job) -> Option<StationId> {
 
 /// The question a reading raises.
 pub(crate) fn ask(job: &Job, event: &Event) -> Option<Question> {
-    question(&known(job), &plan_of(job), event)
+    question(&known(job), || plan_of(job), event)
 }
 
 /// A job with one thing more.

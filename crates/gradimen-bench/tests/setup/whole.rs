@@ -55,6 +55,24 @@ fn slips_are_questioned_with_what_was_likely_meant() {
 }
 
 #[test]
+fn a_slip_is_found_however_much_was_read_after_it() {
+    // Another program writes a document without being asked: 4/32 at the first string, then a whole day of work.
+    let mut events = right();
+    events.push(action(1, "4/32"));
+    for _ in 0..30 {
+        events.extend((2..=6).map(|string| action(string, "1.9 mm")));
+    }
+    let asked = report_of(&guitar(events)).questions;
+    let found = asked
+        .iter()
+        .find(|asked| asked.slips.iter().any(|slip| slip.contains("32nds")));
+    assert!(
+        found.is_some_and(|asked| asked.place.string() == Some(1)),
+        "{asked:?}"
+    );
+}
+
+#[test]
 fn a_move_that_was_made_and_not_told_is_seen() {
     // Twice 2.2 mm, then what the planned turn is to leave, read without a word of the turn.
     let mut events = right();

@@ -109,7 +109,7 @@ pub(crate) async fn tell(
     if fields.text("sure") != "yes"
         && let Some(asked) = events
             .iter()
-            .find_map(|event| reading_check::question(&worked.known, &worked.plan, event))
+            .find_map(|event| reading_check::question(&worked.known, || worked.plan.clone(), event))
     {
         fields.set("asked", "yes");
         let view = View {

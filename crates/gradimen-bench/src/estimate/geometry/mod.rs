@@ -20,6 +20,17 @@
 //! millimetres tilts a string by hundredths of a millimetre at the twelfth and is left out.
 //! Heights tell the pitch of a fretted note, but a pitch tells next to nothing of a height: the
 //! saddle filters of [`super::saddle`] take heights from here and give none back.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/seven-string-heights.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let [treble, bass] = known.geometry().plain_relief();
+//! assert!(treble.sigma.mm() > 0.0 && bass.value.mm() > -0.2);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod moves;
 mod sights;

@@ -1,5 +1,13 @@
 //! Entries as they stand on paper: the version is looked at first, then the event is read strictly by the
 //! form of that version, and told in today's.
+//!
+//! ```
+//! use gradimen_bench::journal::wire;
+//!
+//! let raw = serde_json::json!({"type": "noted", "text": "?"});
+//! let refused = wire::event(1, 99, raw).unwrap_err().to_string();
+//! assert!(refused.contains("99"), "{refused}");
+//! ```
 
 pub mod v1;
 

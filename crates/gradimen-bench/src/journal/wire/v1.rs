@@ -2,6 +2,15 @@
 //!
 //! What stands in a journal of that version is read by these forms and then told in today's
 //! ([`Event::upcast`]). Readings in documents of other programs may name their `tool` in this form too.
+//!
+//! ```
+//! use gradimen_bench::journal::{Event, wire};
+//!
+//! let raw = serde_json::json!({"type": "noted", "text": "slots were cut by somebody"});
+//! let told = wire::event(1, 1, raw)?;
+//! assert_eq!(told, Event::Noted { text: "slots were cut by somebody".into() });
+//! # Ok::<(), wire::WireError>(())
+//! ```
 
 mod upcast;
 

@@ -1,6 +1,15 @@
 //! The shop's defaults, in one place: tunings, sets, tuners, heights, usual instruments.
 //!
 //! All of it is common practice and can be overridden job by job.
+//!
+//! ```
+//! use gradimen_bench::model::defaults::{sets, tunings};
+//! use gradimen_bench::model::instrument::Kind;
+//!
+//! let standard = &tunings(Kind::Guitar, 6)[0];
+//! assert_eq!(standard.pitches.len(), 6);
+//! assert!(sets(Kind::Bass, 4).iter().all(|set| set.strings.len() == 4));
+//! ```
 
 mod setup;
 

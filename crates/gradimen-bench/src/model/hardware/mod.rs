@@ -2,6 +2,16 @@
 //!
 //! The profiles are starting values (common practice), every number of which can be edited on
 //! the instrument. A captive screw draws its saddle toward its own head when turned clockwise.
+//!
+//! ```
+//! use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
+//! use gradimen_core::quantity::Turns;
+//! use gradimen_core::thread::Rotation;
+//!
+//! // A captive screw seen from the tail draws its saddle back when it is turned clockwise.
+//! let bridge = Bridge::profile(BridgeFamily::FixedPlate, 6);
+//! assert_eq!(bridge.intonation.rotation(Turns::new(1.0)), Rotation::Clockwise);
+//! ```
 
 mod details;
 mod family;

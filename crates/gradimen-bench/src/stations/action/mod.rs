@@ -1,4 +1,16 @@
 //! The action station: turns for every height screw or post, on the neck and nut to come.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/seven-string-heights.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let first = plan.action.adjuster_of(1).ok_or("string 1 has its screws")?;
+//! assert!(first.strings.contains(&1));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod posts;
 

@@ -1,4 +1,16 @@
 //! The balance station: what to do about the vibrato, and what the plate does to every string.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/floating-vibrato.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let balance = plan.balance.as_ref().ok_or("a vibrato with springs")?;
+//! assert_eq!(balance.ranges.len(), usize::from(known.instrument().strings));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod ranges;
 

@@ -2,6 +2,18 @@
 //!
 //! A saddle is left alone when its remaining error is too small for this tuner to show; it is moved when
 //! the error is certain; it is read again only while another reading could change that decision.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let saddle = plan.intonation.saddle_of(3).ok_or("string 3 has its saddle")?;
+//! assert!(saddle.strings().any(|string| string == 3));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod findings;
 mod scale;

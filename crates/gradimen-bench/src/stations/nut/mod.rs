@@ -1,4 +1,16 @@
 //! The nut station: what is left to file in every slot, on the neck and at the heights to come.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/seven-string-heights.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let slot = plan.nut.slot_of(1).ok_or("string 1 has its slot")?;
+//! assert!(slot.lever(&known) > 0.5, "most of a slot's depth shows at fret 1");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::intonation::Heights;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};

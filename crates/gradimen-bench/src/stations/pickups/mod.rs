@@ -1,5 +1,19 @@
 //! The pickups station: gaps with the strings held at the last fret, at the heights to come, and pole
 //! pieces string by string.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/pickups-and-poles.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! use gradimen_bench::model::Side;
+//!
+//! let neck = &plan.pickups.pickups[0];
+//! assert_eq!(neck.side(Side::Bass).side, Side::Bass);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod levels;
 

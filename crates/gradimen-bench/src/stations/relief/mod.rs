@@ -1,4 +1,19 @@
 //! The relief station: one neck in every method's number, and the next turn of the truss rod.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! // One neck, in every method's number.
+//! assert!(plan.relief.schools.len() > 3);
+//! if let Some(step) = plan.relief.next_move() {
+//!     assert!(step.turns().value().abs() <= 0.25, "never more than a quarter turn at once");
+//! }
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::{Estimate, Length, Turns};
 use gradimen_core::thread::Rotation;

@@ -1,4 +1,17 @@
 //! The vibrato: claw, seat or washers.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/floating-vibrato.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let balance = plan.balance.as_ref().ok_or("a vibrato with springs")?;
+//! let says = gradimen_bench::text::next::balance::headline(balance);
+//! assert!(says.caution.contains("glasses on"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;

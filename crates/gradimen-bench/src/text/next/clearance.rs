@@ -1,4 +1,19 @@
 //! The clearance map.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! use gradimen_bench::stations::clearance::ClearancePlan;
+//!
+//! let map = ClearancePlan::of(&known, |string| plan.lines[usize::from(string - 1)]);
+//! let says = gradimen_bench::text::next::clearance::headline(&known, &map);
+//! assert!(says.kicker.starts_with("Clearance"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;

@@ -1,4 +1,18 @@
 //! The whole-job plan.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! use gradimen_bench::{plan::job_plan::JobPlan, text::next::job_plan};
+//!
+//! let whole = JobPlan::of(&known, &plan);
+//! assert!(job_plan::headline(&whole).contains("adjustment"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use crate::estimate::Estimate;
 use crate::model::{Adjuster, Targets};

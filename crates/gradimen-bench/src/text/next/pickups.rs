@@ -1,4 +1,16 @@
 //! The pickups: gaps, pole pieces and levels.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/pickups-and-poles.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let says = gradimen_bench::text::next::pickups::headline(&known, &plan, 0, gradimen_bench::model::Side::Bass);
+//! assert!(says.kicker.contains("pickup, bass side"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;

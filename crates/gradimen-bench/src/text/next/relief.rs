@@ -1,4 +1,16 @@
 //! The truss rod.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let plan = Plan::of(&known);
+//! let says = gradimen_bench::text::next::relief::headline(&known, &plan, gradimen_bench::model::Side::Bass);
+//! assert!(says.kicker.starts_with("Neck"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::units::print;
 

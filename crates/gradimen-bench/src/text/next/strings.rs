@@ -1,4 +1,17 @@
 //! What the strings pull.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, job::Job, journal::Document};
+//!
+//! let text = include_str!("../../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! use gradimen_bench::{stations::strings, text::next};
+//!
+//! let [total, _] = next::strings::headline(&strings::pull(&known), false);
+//! assert!(total.starts_with("total tension"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 use gradimen_core::quantity::Force;
 

@@ -1,4 +1,12 @@
 //! The what-if sheet.
+//!
+//! ```
+//! use gradimen_bench::text::next::what_if;
+//! use gradimen_core::quantity::Length;
+//!
+//! assert_eq!(what_if::slot(Length::from_thou(4.0)), "binds, slot 4 thou too narrow");
+//! assert_eq!(what_if::slot(Length::ZERO), "fits");
+//! ```
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
