@@ -3,7 +3,8 @@
 use gradimen_bench::model::Keyed;
 use gradimen_bench::model::instrument::Instrument;
 use jiff::Timestamp;
-use sqlx::FromRow;
+use sqlx::sqlite::SqliteRow;
+use sqlx::{FromRow, Row};
 
 use crate::{Store, StoreError};
 
@@ -20,12 +21,22 @@ pub struct Version {
     pub instrument: Instrument,
 }
 
-#[derive(FromRow)]
 struct VersionRow {
     instrument_id: i64,
     version: i64,
     at: String,
     body: String,
+}
+
+impl FromRow<'_, SqliteRow> for VersionRow {
+    fn from_row(row: &SqliteRow) -> sqlx::Result<Self> {
+        Ok(Self {
+            instrument_id: row.try_get("instrument_id")?,
+            version: row.try_get("version")?,
+            at: row.try_get("at")?,
+            body: row.try_get("body")?,
+        })
+    }
 }
 
 impl TryFrom<VersionRow> for Version {

@@ -7,7 +7,8 @@ use gradimen_bench::job::{Job, JobError};
 use gradimen_bench::journal::{Document, Entry, Event, Opened, wire};
 use jiff::Timestamp;
 use serde_json::value::RawValue;
-use sqlx::{FromRow, SqliteConnection};
+use sqlx::sqlite::SqliteRow;
+use sqlx::{FromRow, Row, SqliteConnection};
 
 use crate::instruments::insert_instrument;
 use crate::worked::{Worked, work};
@@ -24,13 +25,24 @@ pub struct StoredJob {
     pub entries: Vec<Entry>,
 }
 
-#[derive(FromRow)]
 pub(crate) struct EntryRow {
     seq: i64,
     at: String,
     version: i64,
     stroke: Option<i64>,
     body: String,
+}
+
+impl FromRow<'_, SqliteRow> for EntryRow {
+    fn from_row(row: &SqliteRow) -> sqlx::Result<Self> {
+        Ok(Self {
+            seq: row.try_get("seq")?,
+            at: row.try_get("at")?,
+            version: row.try_get("version")?,
+            stroke: row.try_get("stroke")?,
+            body: row.try_get("body")?,
+        })
+    }
 }
 
 impl EntryRow {

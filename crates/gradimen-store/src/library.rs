@@ -3,7 +3,8 @@
 use gradimen_bench::export::Summary;
 use gradimen_bench::model::Stage;
 use jiff::Timestamp;
-use sqlx::FromRow;
+use sqlx::sqlite::SqliteRow;
+use sqlx::{FromRow, Row};
 
 use crate::{Store, StoreError};
 
@@ -33,7 +34,7 @@ pub struct Listed {
 }
 
 /// An instrument in the stock list.
-#[derive(Debug, Clone, PartialEq, FromRow)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Stock {
     /// Its number in the file.
     pub id: i64,
@@ -45,11 +46,31 @@ pub struct Stock {
     pub jobs: i64,
 }
 
-#[derive(FromRow)]
 struct ListedRow {
     id: i64,
     changed_at: String,
     summary: String,
+}
+
+impl FromRow<'_, SqliteRow> for Stock {
+    fn from_row(row: &SqliteRow) -> sqlx::Result<Self> {
+        Ok(Self {
+            id: row.try_get("id")?,
+            stock_number: row.try_get("stock_number")?,
+            name: row.try_get("name")?,
+            jobs: row.try_get("jobs")?,
+        })
+    }
+}
+
+impl FromRow<'_, SqliteRow> for ListedRow {
+    fn from_row(row: &SqliteRow) -> sqlx::Result<Self> {
+        Ok(Self {
+            id: row.try_get("id")?,
+            changed_at: row.try_get("changed_at")?,
+            summary: row.try_get("summary")?,
+        })
+    }
 }
 
 impl Store {
@@ -86,8 +107,7 @@ fn sought(words: &str) -> Vec<String> {
         .collect()
 }
 
-/// One word more that has to stand somewhere in the search column. LIKE leaps from one first letter to
-/// the next, where instr compares at every place.
+/// One word more that has to stand somewhere in the search column.
 fn with_word(sql: &mut sqlx::QueryBuilder<sqlx::Sqlite>, word: &str) {
     let mut pattern = String::from("%");
     for letter in word.chars() {
@@ -100,6 +120,18 @@ fn with_word(sql: &mut sqlx::QueryBuilder<sqlx::Sqlite>, word: &str) {
     sql.push(" AND search LIKE ")
         .push_bind(pattern)
         .push(" ESCAPE '\\'");
+}
+
+/// The index of words knows threes of letters; what is shorter is looked for job by job.
+const INDEXED: usize = 3;
+
+/// The words that the index finds, as one expression of it: each a phrase, all of them to occur.
+fn indexed(words: &[String]) -> Option<String> {
+    let long = words.iter().filter(|word| word.chars().count() >= INDEXED);
+    let phrases: Vec<String> = long
+        .map(|word| format!("\"{}\"", word.replace('"', "\"\"")))
+        .collect();
+    (!phrases.is_empty()).then(|| phrases.join(" "))
 }
 
 impl Store {
@@ -122,8 +154,13 @@ impl Store {
             }
             None => {}
         }
-        for word in words {
-            with_word(&mut sql, &word);
+        if let Some(expression) = indexed(&words) {
+            sql.push(" AND id IN (SELECT rowid FROM job_words WHERE job_words MATCH ")
+                .push_bind(expression)
+                .push(")");
+        }
+        for word in words.iter().filter(|word| word.chars().count() < INDEXED) {
+            with_word(&mut sql, word);
         }
         // The inner query walks the covering index only; whole rows are read for one page.
         sql.push(" ORDER BY stage_order, changed_at DESC LIMIT ")

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Duration;
 
-use sqlx::migrate::Migrator;
+use sqlx::migrate::{Migration, MigrationType, Migrator};
 use sqlx::sqlite::{
     SqliteConnectOptions, SqliteConnection, SqliteJournalMode, SqlitePool, SqlitePoolOptions,
     SqliteSynchronous,
@@ -16,7 +16,23 @@ use sqlx::{ConnectOptions, Connection};
 use crate::StoreError;
 use crate::worked::Cache;
 
-static MIGRATOR: Migrator = sqlx::migrate!();
+/// The steps that make a file what it is today; one that was taken is never changed.
+const MIGRATIONS: [(i64, &str, &str); 3] = [
+    (1, "start", include_str!("../migrations/0001_start.sql")),
+    (2, "groups", include_str!("../migrations/0002_groups.sql")),
+    (3, "words", include_str!("../migrations/0003_words.sql")),
+];
+
+fn migrator() -> Migrator {
+    let step = |(version, name, sql): (i64, &'static str, &'static str)| {
+        let sql = sqlx::SqlStr::from_static(sql);
+        Migration::new(version, name.into(), MigrationType::Simple, sql, false)
+    };
+    Migrator {
+        migrations: MIGRATIONS.into_iter().map(step).collect::<Vec<_>>().into(),
+        ..Migrator::DEFAULT
+    }
+}
 
 /// First bytes of every SQLite file.
 const MAGIC: &[u8; 16] = b"SQLite format 3\0";
@@ -69,7 +85,7 @@ impl Store {
             .max_connections(1)
             .connect_with(options.clone())
             .await?;
-        MIGRATOR
+        migrator()
             .run(&writer)
             .await
             .map_err(|error| StoreError::Damaged {
@@ -208,7 +224,7 @@ async fn look(path: &PathBuf) -> Result<(), StoreError> {
         .close()
         .await
         .map_err(|error| damaged(path, &error))?;
-    let known = MIGRATOR
+    let known = migrator()
         .iter()
         .map(|migration| migration.version)
         .max()

@@ -224,6 +224,20 @@ async fn jobs_are_found_by_name_number_and_stage() {
     assert!(ids("wr_n", None).await.is_empty());
     assert!(ids("\\\\", None).await.is_empty());
     assert_eq!(ids("loan folk wren", None).await, [second]);
+    // Inside a word, shorter than the index knows, and what its expressions would take for their own.
+    assert_eq!(ids("ero", None).await, [id]);
+    assert_eq!(ids("he", None).await, [id]);
+    assert_eq!(ids("he ero", None).await, [id]);
+    for words in [
+        "\"heron\"",
+        "heron OR wren",
+        "her*",
+        "NOT wren",
+        "search:heron",
+        "^heron",
+    ] {
+        assert!(ids(words, None).await.is_empty(), "{words}");
+    }
     assert!(ids("'; DROP TABLE job; --", None).await.is_empty());
     store
         .append(

@@ -293,44 +293,46 @@ mod tests {
     use super::*;
     use gradimen_store::library::Search;
 
-    #[actix_web::test]
-    async fn the_demo_shows_every_state() {
-        let folder = tempfile::tempdir().unwrap();
-        let store = Store::open(folder.path()).await.unwrap();
-        fill_store(&store, Timestamp::from_second(1_790_000_000).unwrap())
-            .await
-            .unwrap();
-        assert!(
-            store
-                .stage_counts()
+    #[test]
+    fn the_demo_shows_every_state() {
+        actix_web::rt::System::new().block_on(async {
+            let folder = tempfile::tempdir().unwrap();
+            let store = Store::open(folder.path()).await.unwrap();
+            fill_store(&store, Timestamp::from_second(1_790_000_000).unwrap())
                 .await
-                .unwrap()
-                .iter()
-                .all(|count| *count > 0)
-        );
-        let of = async |name: &str| {
-            let search = Search {
-                words: name.into(),
-                ..Search::default()
+                .unwrap();
+            assert!(
+                store
+                    .stage_counts()
+                    .await
+                    .unwrap()
+                    .iter()
+                    .all(|count| *count > 0)
+            );
+            let of = async |name: &str| {
+                let search = Search {
+                    words: name.into(),
+                    ..Search::default()
+                };
+                let (found, _) = store.jobs(&search).await.unwrap();
+                store.worked(found[0].id).await.unwrap()
             };
-            let (found, _) = store.jobs(&search).await.unwrap();
-            store.worked(found[0].id).await.unwrap()
-        };
-        let heron = of("heron").await;
-        let action = |string| {
-            heron
-                .plan
-                .intonation
-                .saddle_of(string)
-                .unwrap()
-                .action
-                .clone()
-        };
-        assert_eq!((action(1), action(2)), (Action::Leave, Action::Leave));
-        assert!(matches!(action(3), Action::Adjust(_)), "{:?}", action(3));
-        assert!(matches!(action(6), Action::Stop(Stop::OutOfTravel { .. })));
-        assert!(of("curlew").await.plan.intonation.is_done());
-        let siskin = of("siskin").await;
-        assert_eq!(siskin.plan.findings[0].severity(), Severity::Stop);
+            let heron = of("heron").await;
+            let action = |string| {
+                heron
+                    .plan
+                    .intonation
+                    .saddle_of(string)
+                    .unwrap()
+                    .action
+                    .clone()
+            };
+            assert_eq!((action(1), action(2)), (Action::Leave, Action::Leave));
+            assert!(matches!(action(3), Action::Adjust(_)), "{:?}", action(3));
+            assert!(matches!(action(6), Action::Stop(Stop::OutOfTravel { .. })));
+            assert!(of("curlew").await.plan.intonation.is_done());
+            let siskin = of("siskin").await;
+            assert_eq!(siskin.plan.findings[0].severity(), Severity::Stop);
+        });
     }
 }

@@ -11,6 +11,7 @@ use gradimen_bench::export::report::{self, Report};
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{self, Document};
 use gradimen_web::{Settings, demo, serve};
+use tracing_subscriber::filter::LevelFilter;
 
 #[derive(Parser)]
 #[command(
@@ -65,12 +66,11 @@ enum SchemaOf {
 const BAD_DOCUMENT: u8 = 2;
 
 fn main() -> ExitCode {
+    let wanted = std::env::var("RUST_LOG").ok();
+    let shown = wanted.and_then(|level| level.parse().ok());
     tracing_subscriber::fmt()
         .with_writer(std::io::stderr)
-        .with_env_filter(
-            tracing_subscriber::EnvFilter::try_from_default_env()
-                .unwrap_or_else(|_| "warn,gradimen_web=info".into()),
-        )
+        .with_max_level(shown.unwrap_or(LevelFilter::WARN))
         .init();
     match run(Arguments::parse().command) {
         Ok(code) => code,

@@ -26,11 +26,10 @@ impl Filter {
     /// One scalar observation of slope `h`, off by `innovation`, with variance `r`.
     pub(crate) fn observe(&mut self, h: &DVector<f64>, innovation: f64, r: f64) {
         let ph = &self.p * h;
-        let gain = &ph / (h.dot(&ph) + r);
-        self.x += &gain * innovation;
-        // P - K h' P keeps its symmetry when written with one product.
-        self.p.ger(-1.0, &gain, &ph, 1.0);
-        self.p.fill_lower_triangle_with_upper_triangle();
+        let spread = h.dot(&ph) + r;
+        self.x.axpy(innovation / spread, &ph, 1.0);
+        // One vector on both sides: what is symmetric stays so.
+        self.p.ger(-1.0 / spread, &ph, &ph, 1.0);
     }
 
     /// Variance of `h . x`.

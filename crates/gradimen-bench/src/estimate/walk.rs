@@ -12,7 +12,7 @@ use super::saddle::{self, Saddle, SaddleStep};
 use super::{Estimate, EstimateError, HeardBuzz, LevelReading, StringState, anchors};
 use crate::job::{FittedString, Job, Stringing};
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Amount, Buzz, Observation, Place, Reading};
+use crate::model::{Adjuster, Amount, Buzz, Observation, Place, Reading, ReliefSpan};
 
 /// One standard deviation of a distance read with a rule along a string.
 const RULE_SIGMA: Length = Length::from_mm(0.2);
@@ -27,6 +27,8 @@ const FORCE_DOUBT: Force = Force::from_newtons(0.8);
 #[derive(Clone)]
 pub(super) struct Walk<'a> {
     job: &'a Job,
+    /// The method that relief is wanted in.
+    relief_span: ReliefSpan,
     geometry: Geometry,
     balance: Option<Balance>,
     stringing: Stringing,
@@ -62,6 +64,7 @@ impl<'a> Walk<'a> {
             levels: Vec::new(),
             buzzes: Vec::new(),
             plate: Vec::new(),
+            relief_span: job.targets().relief_span,
             job,
             geometry,
             stringing,
@@ -141,8 +144,7 @@ impl<'a> Walk<'a> {
         value: &Reading,
         confirmed: bool,
     ) -> Result<(), EstimateError> {
-        let target = self.job.targets().relief_span;
-        let converted = matches!(place, Place::Relief { span, .. } if span != target);
+        let converted = matches!(place, Place::Relief { span, .. } if span != self.relief_span);
         if self.geometry.read(place, value, confirmed, converted)? {
             self.lies_otherwise();
             return Ok(());

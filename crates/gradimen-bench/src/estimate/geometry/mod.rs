@@ -120,6 +120,8 @@ pub struct Geometry {
     twelfth: u8,
     pub(crate) first: Vec<LinearView>,
     pub(crate) middle: Vec<LinearView>,
+    /// Treble and bass side of every pickup.
+    faces: Vec<[LinearView; 2]>,
     snapshots: Vec<Snapshot>,
     last: BTreeMap<Place, LastRead>,
     /// Moves each adjuster has had.
@@ -208,6 +210,7 @@ impl Geometry {
             tops,
             first: Vec::new(),
             middle: Vec::new(),
+            faces: Vec::new(),
             snapshots: Vec::new(),
             last: BTreeMap::new(),
             rod_moves: 0,
@@ -218,6 +221,10 @@ impl Geometry {
             geometry.first.push(geometry.action_sight(string, 0, 1)?);
             let twelfth = geometry.action_sight(string, 0, geometry.twelfth)?;
             geometry.middle.push(twelfth);
+        }
+        for pickup in (0_u8..).take(geometry.pickups.len()) {
+            let [treble, bass] = Side::ALL.map(|side| geometry.pickup_sight(pickup, side));
+            geometry.faces.push([treble?, bass?]);
         }
         Ok(geometry)
     }

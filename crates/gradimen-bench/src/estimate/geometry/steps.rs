@@ -290,16 +290,11 @@ impl Geometry {
                 )
             })
             .collect();
-        let pickups = (0_u8..)
-            .zip(&self.pickups)
-            .map(|(pickup, _)| {
-                let both = Side::ALL.map(|side| {
-                    self.pickup_sight(pickup, side)
-                        .map_or(Length::ZERO, |sight| self.look(&sight, &self.filter.x))
-                });
-                (both[0] + both[1]) * 0.5
-            })
-            .collect();
+        let pickups = self.faces.iter().map(|both| {
+            let [treble, bass] = [&both[0], &both[1]].map(|face| self.look(face, &self.filter.x));
+            (treble + bass) * 0.5
+        });
+        let pickups = pickups.collect();
         self.snapshots.push(Snapshot {
             learned,
             heights,
