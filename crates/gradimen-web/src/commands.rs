@@ -289,7 +289,7 @@ pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, Strin
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tell::Form;
+    use crate::stations::Form;
     use std::sync::Arc;
 
     fn job() -> Known {

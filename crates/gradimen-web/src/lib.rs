@@ -16,7 +16,6 @@ mod pages;
 mod routes;
 mod stations;
 mod svg;
-mod tell;
 mod vocabulary;
 
 use std::net::{SocketAddr, TcpListener};

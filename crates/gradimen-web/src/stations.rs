@@ -1,4 +1,5 @@
-//! The stations of a job: a folder each, with what its forms tell (`form.rs`), its page and its drawing.
+//! The stations of a job: a folder each, with what its forms tell (`form.rs`), its page and its drawing; and their
+//! register: which page is shown, and which form is read where.
 
 pub(crate) mod action;
 pub(crate) mod balance;
@@ -12,6 +13,18 @@ pub(crate) mod record;
 pub(crate) mod relief;
 pub(crate) mod strings;
 pub(crate) mod what_if;
+
+use actix_web::HttpResponse;
+use actix_web::http::StatusCode;
+use gradimen_store::Worked;
+
+use crate::commands::{Command, What};
+use crate::errors::Failure;
+use crate::forms::Fields;
+use crate::pages::layout::{JobLayout, Tab, View, shape_of};
+use crate::pages::page;
+use crate::svg;
+use crate::vocabulary::*;
 
 /// A station of the job page.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -31,7 +44,7 @@ pub(crate) enum Section {
 }
 
 impl Section {
-    pub(crate) const ALL: [Self; 12] = [
+    const ALL: [Self; 12] = [
         Self::Intake,
         Self::Strings,
         Self::Balance,
@@ -68,7 +81,7 @@ impl Section {
     }
 
     /// The key of the keyboard; the numbers between wait for their stations.
-    pub(crate) const fn digit(self) -> &'static str {
+    const fn digit(self) -> &'static str {
         match self {
             Self::Intake => "1",
             Self::Strings => "2",
@@ -84,4 +97,186 @@ impl Section {
             Self::Record => "0",
         }
     }
+}
+
+/// The strip of stations.
+fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
+    let marks = |section: Section| match section {
+        Section::Intake => Some(Mark::Within),
+        Section::Strings => Some(pulls::mark(job)),
+        Section::Clearance | Section::Plan | Section::WhatIf | Section::Record => None,
+        _ => {
+            let bench = plan.bench();
+            let mut here = bench.iter();
+            let here = here.find(|station| station.id().key() == section.key());
+            here.map(|station| station.mark())
+        }
+    };
+    // No springs, nothing to balance.
+    let there = |tab: &Section| *tab != Section::Balance || plan.balance.is_some();
+    Section::ALL
+        .into_iter()
+        .filter(there)
+        .map(|tab| {
+            let mark = marks(tab);
+            let mut name = tab.key().replace("whatif", "what if");
+            if let Some(first) = name.get_mut(..1) {
+                first.make_ascii_uppercase();
+            }
+            Tab {
+                name,
+                href: format!("/jobs/{id}/{}", tab.key()),
+                digit: tab.digit(),
+                mark: mark.map_or_else(String::new, |mark| svg::inline_mark(shape_of(mark))),
+                word: mark.map_or("", text::mark),
+                current: tab == station,
+            }
+        })
+        .collect()
+}
+
+/// The page of a station.
+pub(crate) fn render(
+    status: StatusCode,
+    id: i64,
+    worked: &Worked,
+    station: Section,
+    view: &View,
+) -> Result<HttpResponse, Failure> {
+    let (job, plan) = (&worked.known, &worked.plan);
+    let tabs = tabs(id, job, plan, station);
+    let frame = JobLayout::new(id, job, station.key(), tabs, view);
+    match station {
+        Section::Intake => page(status, &intake::station(frame, job, view)),
+        Section::Strings => page(status, &strings::station(frame, job, view)),
+        Section::Balance => page(status, &balance::station(frame, job, plan, view)),
+        Section::Relief => page(status, &relief::station(frame, job, plan, view)),
+        Section::Nut => page(status, &nut::station(frame, job, plan, view)),
+        Section::Action => page(status, &action::station(frame, job, plan, view)),
+        Section::Intonation => page(status, &intonation::station(frame, job, plan, view)),
+        Section::Pickups => page(status, &pickups::station(frame, job, plan, view)),
+        Section::Clearance => page(status, &clearance::station(frame, job, plan, view)),
+        Section::WhatIf => page(status, &what_if::station(frame, job, plan, view)),
+        Section::Plan => page(status, &job_plan::station(frame, job, plan)),
+        Section::Record => page(status, &record::station(frame, job, view)),
+    }
+}
+
+/// A form of a job, and the job it speaks of.
+pub(crate) struct Form<'a> {
+    pub(crate) job: &'a Known,
+    pub(crate) fields: &'a mut Fields,
+}
+
+/// A form was not understood; what is wrong is marked in its fields.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct NotUnderstood;
+
+impl TryFrom<Form<'_>> for Command {
+    type Error = NotUnderstood;
+
+    fn try_from(Form { job, fields }: Form<'_>) -> Result<Self, NotUnderstood> {
+        let Some(what) = What::of(fields) else {
+            let error = format!(
+                "read '{}', which is nothing a job can be told",
+                fields.text("what")
+            );
+            fields.wrong("what", error);
+            return Err(NotUnderstood);
+        };
+        let mut command = read(what, job, fields).ok_or(NotUnderstood)?;
+        if let Self::Read {
+            confirmed,
+            replacing,
+            ..
+        } = &mut command
+        {
+            *confirmed = fields.text("sure") == "yes";
+            *replacing = fields.text("replace") == "yes";
+        }
+        if fields.is_right() {
+            Ok(command)
+        } else {
+            Err(NotUnderstood)
+        }
+    }
+}
+
+/// Which form is read where.
+fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
+    match what {
+        What::Undo => offered(
+            Command::Undo,
+            job.undo(),
+            fields,
+            "there is nothing to undo",
+        ),
+        What::Redo => offered(
+            Command::Redo,
+            job.redo(),
+            fields,
+            "there is nothing to redo",
+        ),
+        What::Player => intake::form::player(fields),
+        What::Heights => intake::form::heights(fields),
+        What::Note => intake::form::note(fields),
+        What::Stage => intake::form::stage(fields),
+        What::Strung => {
+            strings::form::strung(job, fields).map(|strung| Command::Restring(Box::new(strung)))
+        }
+        What::Aged => Some(strings::form::aged(fields)),
+        What::Core => strings::form::core(job, fields),
+        What::Weigh => strings::form::weigh(job, fields),
+        What::Adopt => what_if::form::adopt(job, fields),
+        What::Balance => balance::form::gap(fields),
+        What::Claw => balance::form::claw(fields),
+        What::Seat => balance::form::seat(job, fields),
+        What::SpringLength => balance::form::spring_length(fields),
+        What::ClawEnds => balance::form::claw_ends(fields),
+        What::Springs => balance::form::springs(fields),
+        What::BalanceWanted => balance::form::wanted(fields),
+        What::Relief => relief::form::relief(job, fields),
+        What::Rod => relief::form::rod(fields),
+        What::RodStopped => relief::form::stopped(fields),
+        What::ReliefTarget => relief::form::target(job, fields),
+        What::Nut => nut::form::gap(job, fields),
+        What::NutMoved => nut::form::moved(job, fields),
+        What::NutTarget => nut::form::target(job, fields),
+        What::Action => action::form::gap(job, fields),
+        What::Height => action::form::height(fields),
+        What::HeightEnd => action::form::end(fields),
+        What::Shim => action::form::shim(fields),
+        What::HeightTarget => action::form::target(job, fields),
+        What::Read => intonation::form::cents(job, fields),
+        What::Move => intonation::form::turned(job, fields),
+        What::Stuck => intonation::form::ended(job, fields, End::Stuck),
+        What::Loose => intonation::form::ended(job, fields, End::Free),
+        What::Round => intonation::form::reversed(job, fields),
+        What::Prefer => intonation::form::preferred(job, fields),
+        What::Bridge => intonation::form::bridge(fields),
+        What::Tuner => intonation::form::tuner(fields),
+        What::Scale => intonation::form::scale(job, fields),
+        What::Place => intonation::form::place(job, fields),
+        What::Room => intonation::form::room(job, fields),
+        What::Pickup => pickups::form::gap(job, fields),
+        What::PickupTurned => pickups::form::turned(job, fields),
+        What::PickupEnd => pickups::form::end(job, fields),
+        What::PickupTarget => pickups::form::target(job, fields),
+        What::Pole => pickups::form::pole(job, fields),
+        What::PoleTurned => pickups::form::pole_turned(job, fields),
+        What::Level => pickups::form::level(job, fields),
+        What::Buzz => clearance::form::buzz(job, fields),
+    }
+}
+
+fn offered(
+    command: Command,
+    event: Option<Event>,
+    fields: &mut Fields,
+    nothing: &str,
+) -> Option<Command> {
+    if event.is_none() {
+        fields.wrong("what", nothing);
+    }
+    event.map(|_| command)
 }

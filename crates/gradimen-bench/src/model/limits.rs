@@ -154,6 +154,47 @@ pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5
 /// A fall-away at the last fret.
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
+/// The lengths that can be typed, by the names that fields are asked about with.
+const NAMED: [(&str, LengthField); 31] = [
+    ("vibrato_part", VIBRATO_PART),
+    ("seat_move", SEAT_MOVE),
+    ("spring_length", SPRING_LENGTH),
+    ("claw_end", CLAW_END),
+    ("vibrato_gap", VIBRATO_GAP),
+    ("pickup_gap", PICKUP_GAP),
+    ("pocket", POCKET),
+    ("relief", RELIEF),
+    ("gap", NUT),
+    ("action", ACTION),
+    ("nut_move", NUT_MOVE),
+    ("shim", SHIM),
+    ("scale", SCALE),
+    ("radius", RADIUS),
+    ("spread", SPREAD),
+    ("thread", THREAD),
+    ("travel_end", TRAVEL_END),
+    ("turn_round", TURN_ROUND),
+    ("height_travel", HEIGHT_TRAVEL),
+    ("behind_saddle", BEHIND_SADDLE),
+    ("gauge", GAUGE),
+    ("core", CORE),
+    ("cut_off", CUT_OFF),
+    ("first_fret", FIRST_FRET),
+    ("twelfth", TWELFTH),
+    ("nut_to_twelfth", NUT_TO_TWELFTH),
+    ("twelfth_to_saddle", TWELFTH_TO_SADDLE),
+    ("room", ROOM),
+    ("bridge_move", BRIDGE_MOVE),
+    ("nut_offset", NUT_OFFSET),
+    ("fall_away", FALL_AWAY),
+];
+
+/// The limits of a field by its name.
+pub fn named(name: &str) -> Option<LengthField> {
+    let known = NAMED.iter().find(|(known, _)| *known == name);
+    known.map(|(_, limits)| *limits)
+}
+
 /// What is outside the limits: which field, what was read, what is allowed.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 #[error("{field}: read {read}, expected {allowed}")]

@@ -151,10 +151,10 @@ pub fn parse_frequency(text: &str) -> Result<Frequency, UnitError> {
 /// Reads a level as a meter shows it; a bare number is decibels.
 ///
 /// # Errors
-/// A [`UnitError`]; a meter ends 140 dB below full scale.
+/// A [`UnitError`]; no meter shows more than 150 dB either way.
 pub fn parse_decibels(text: &str) -> Result<Level, UnitError> {
     let value = with_unit(text, &[("db", 1.0), ("dbfs", 1.0)], DECIBELS)?;
-    within(value, (-140.0, 60.0), "dB", "a level", text).map(Level::from_decibels)
+    within(value, (-150.0, 150.0), "dB", "a level", text).map(Level::from_decibels)
 }
 
 #[cfg(test)]

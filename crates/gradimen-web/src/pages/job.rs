@@ -3,47 +3,15 @@
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
-use gradimen_store::{Store, StoreError, Worked};
+use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
-use super::layout::{Conflict, JobLayout, QuestionView, View, place};
-use super::{page, redirect};
+use super::layout::{Conflict, QuestionView, View, place};
+use super::redirect;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
-use crate::stations::{self, Section};
-use crate::tell::Form;
-
-fn render(
-    status: StatusCode,
-    id: i64,
-    worked: &Worked,
-    station: Section,
-    view: &View,
-) -> Result<HttpResponse, Failure> {
-    let (job, plan) = (&worked.known, &worked.plan);
-    let frame = JobLayout::new(id, job, plan, station, view);
-    match station {
-        Section::Intake => page(status, &stations::intake::station(frame, job, view)),
-        Section::Strings => page(status, &stations::strings::station(frame, job, view)),
-        Section::Balance => page(status, &stations::balance::station(frame, job, plan, view)),
-        Section::Relief => page(status, &stations::relief::station(frame, job, plan, view)),
-        Section::Nut => page(status, &stations::nut::station(frame, job, plan, view)),
-        Section::Action => page(status, &stations::action::station(frame, job, plan, view)),
-        Section::Intonation => page(
-            status,
-            &stations::intonation::station(frame, job, plan, view),
-        ),
-        Section::Pickups => page(status, &stations::pickups::station(frame, job, plan, view)),
-        Section::Clearance => page(
-            status,
-            &stations::clearance::station(frame, job, plan, view),
-        ),
-        Section::WhatIf => page(status, &stations::what_if::station(frame, job, plan, view)),
-        Section::Plan => page(status, &stations::job_plan::station(frame, job, plan)),
-        Section::Record => page(status, &stations::record::station(frame, job, view)),
-    }
-}
+use crate::stations::{Form, Section, render};
 
 /// A job without a station named: where the work is.
 pub(crate) async fn show(

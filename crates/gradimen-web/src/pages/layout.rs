@@ -4,8 +4,6 @@
 use crate::vocabulary::*;
 
 use crate::forms::Fields;
-use crate::stations::Section;
-use crate::svg;
 
 /// A station in the strip.
 #[derive(Debug, Clone)]
@@ -76,39 +74,13 @@ impl View {
 }
 
 impl JobLayout {
-    pub(crate) fn new(id: i64, job: &Known, plan: &Plan, station: Section, view: &View) -> Self {
-        let marks = |section: Section| match section {
-            Section::Intake => Some(Mark::Within),
-            Section::Strings => Some(pulls::mark(job)),
-            Section::Clearance | Section::Plan | Section::WhatIf | Section::Record => None,
-            _ => {
-                let bench = plan.bench();
-                let mut here = bench.iter();
-                let here = here.find(|station| station.id().key() == section.key());
-                here.map(|station| station.mark())
-            }
-        };
-        // No springs, nothing to balance.
-        let there = |tab: &Section| *tab != Section::Balance || plan.balance.is_some();
-        let tabs = Section::ALL
-            .into_iter()
-            .filter(there)
-            .map(|tab| {
-                let mark = marks(tab);
-                let mut name = tab.key().replace("whatif", "what if");
-                if let Some(first) = name.get_mut(..1) {
-                    first.make_ascii_uppercase();
-                }
-                Tab {
-                    name,
-                    href: format!("/jobs/{id}/{}", tab.key()),
-                    digit: tab.digit(),
-                    mark: mark.map_or_else(String::new, |mark| svg::inline_mark(shape_of(mark))),
-                    word: mark.map_or("", text::mark),
-                    current: tab == station,
-                }
-            })
-            .collect();
+    pub(crate) fn new(
+        id: i64,
+        job: &Known,
+        station: &'static str,
+        tabs: Vec<Tab>,
+        view: &View,
+    ) -> Self {
         let told = |event: Option<Event>| {
             let (Some(Event::Undone { target }) | Some(Event::Redone { target })) = event else {
                 return None;
@@ -127,7 +99,7 @@ impl JobLayout {
             describes: gradimen_bench::export::summary::describes(job),
             purpose: job.purpose().to_owned(),
             strung: gradimen_bench::export::summary::strung(job),
-            station: station.key(),
+            station,
             tabs,
             undo: told(job.undo()),
             redo: told(job.redo()),

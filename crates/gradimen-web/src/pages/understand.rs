@@ -2,7 +2,7 @@
 
 use actix_web::{HttpResponse, web};
 use gradimen_core::pitch::{ConcertPitch, Pitch};
-use gradimen_core::units::{LengthField, print};
+use gradimen_core::units::print;
 use serde::Deserialize;
 
 use crate::forms::instrument::vibrato;
@@ -53,51 +53,13 @@ fn other(limits: &str, now: Option<&str>, typed: &str) -> String {
     }
 }
 
-/// The limits of a field by the name that pages use for it.
-fn field_of(name: &str) -> Option<LengthField> {
-    const NAMES: [(&str, LengthField); 31] = [
-        ("vibrato_part", limits::VIBRATO_PART),
-        ("seat_move", limits::SEAT_MOVE),
-        ("spring_length", limits::SPRING_LENGTH),
-        ("claw_end", limits::CLAW_END),
-        ("vibrato_gap", limits::VIBRATO_GAP),
-        ("pickup_gap", limits::PICKUP_GAP),
-        ("pocket", limits::POCKET),
-        ("relief", limits::RELIEF),
-        ("gap", limits::NUT),
-        ("action", limits::ACTION),
-        ("nut_move", limits::NUT_MOVE),
-        ("shim", limits::SHIM),
-        ("scale", limits::SCALE),
-        ("radius", limits::RADIUS),
-        ("spread", limits::SPREAD),
-        ("thread", limits::THREAD),
-        ("travel_end", limits::TRAVEL_END),
-        ("turn_round", limits::TURN_ROUND),
-        ("height_travel", limits::HEIGHT_TRAVEL),
-        ("behind_saddle", limits::BEHIND_SADDLE),
-        ("gauge", limits::GAUGE),
-        ("core", limits::CORE),
-        ("cut_off", limits::CUT_OFF),
-        ("first_fret", limits::FIRST_FRET),
-        ("twelfth", limits::TWELFTH),
-        ("nut_to_twelfth", limits::NUT_TO_TWELFTH),
-        ("twelfth_to_saddle", limits::TWELFTH_TO_SADDLE),
-        ("room", limits::ROOM),
-        ("bridge_move", limits::BRIDGE_MOVE),
-        ("nut_offset", limits::NUT_OFFSET),
-        ("fall_away", limits::FALL_AWAY),
-    ];
-    let known = NAMES.into_iter().find(|(known, _)| *known == name);
-    known.map(|(_, limits)| limits)
-}
-
 /// The value in both units, or what is wrong with it.
 pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
     let typed = query.typed.values().next().map_or("", |text| text.trim());
     let tool = query.tool.as_deref().and_then(Tool::from_key);
     let unit = tool.and_then(Tool::unit);
-    let field = field_of(&query.limits).map(|field| unit.map_or(field, |unit| field.in_unit(unit)));
+    let field =
+        limits::named(&query.limits).map(|field| unit.map_or(field, |unit| field.in_unit(unit)));
     let answer = match field {
         _ if typed.is_empty() => String::new(),
         None => other(&query.limits, query.now.as_deref(), typed),
