@@ -125,6 +125,13 @@ fn with_word(sql: &mut sqlx::QueryBuilder<sqlx::Sqlite>, word: &str) {
 /// The index of words knows threes of letters; what is shorter is looked for job by job.
 const INDEXED: usize = 3;
 
+/// As many jobs as are quickly taken from the index.
+#[cfg(not(test))]
+const FEW: i64 = 500;
+/// Few enough for a test to pass them.
+#[cfg(test)]
+const FEW: i64 = 3;
+
 /// The words that the index finds, as one expression of it: each a phrase, all of them to occur.
 fn indexed(words: &[String]) -> Option<String> {
     let long = words.iter().filter(|word| word.chars().count() >= INDEXED);
@@ -154,13 +161,17 @@ impl Store {
             }
             None => {}
         }
-        if let Some(expression) = indexed(&words) {
+        let few = self.few(&words).await?;
+        let rare = few.is_some();
+        if let Some(expression) = few {
             sql.push(" AND id IN (SELECT rowid FROM job_words WHERE job_words MATCH ")
                 .push_bind(expression)
                 .push(")");
         }
-        for word in words.iter().filter(|word| word.chars().count() < INDEXED) {
-            with_word(&mut sql, word);
+        for word in &words {
+            if !rare || word.chars().count() < INDEXED {
+                with_word(&mut sql, word);
+            }
         }
         // The inner query walks the covering index only; whole rows are read for one page.
         sql.push(" ORDER BY stage_order, changed_at DESC LIMIT ")
@@ -173,6 +184,22 @@ impl Store {
         let more = rows.len() > page;
         rows.truncate(page);
         Ok((self.listed(rows).await?, more))
+    }
+
+    /// The expression of the index for these words, where it finds few. What is found everywhere fills a page sooner when
+    /// jobs are looked at in the order of the list.
+    async fn few(&self, words: &[String]) -> Result<Option<String>, StoreError> {
+        let Some(expression) = indexed(words) else {
+            return Ok(None);
+        };
+        let (found,): (i64,) = sqlx::query_as(
+            "SELECT count(*) FROM (SELECT 1 FROM job_words WHERE job_words MATCH ? LIMIT ?)",
+        )
+        .bind(&expression)
+        .bind(FEW)
+        .fetch_one(&self.readers)
+        .await?;
+        Ok((found < FEW).then_some(expression))
     }
 
     /// How many jobs stand at each stage, in the order of [`Stage::ALL`].
@@ -223,5 +250,31 @@ impl Store {
         }
         sql.push(" ORDER BY length(stock_number), stock_number, name LIMIT 200");
         Ok(sql.build_query_as().fetch_all(&self.readers).await?)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use gradimen_bench::journal::Document;
+
+    #[tokio::test]
+    async fn what_is_found_everywhere_is_found_too() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        let text = include_str!("../../../docs/formats/examples/six-string-mid-work.json");
+        let document = Document::parse(text).unwrap();
+        let mut found = Vec::new();
+        for count in 1..=5 {
+            store.import(&document).await.unwrap();
+            let search = Search {
+                words: "heron".into(),
+                ..Search::default()
+            };
+            let (jobs, _) = store.jobs(&search).await.unwrap();
+            assert_eq!(jobs.len(), count);
+            found.push(store.few(&sought("heron")).await.unwrap().is_some());
+        }
+        assert_eq!(found, [true, true, false, false, false]);
     }
 }
