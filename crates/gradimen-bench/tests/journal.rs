@@ -342,3 +342,57 @@ fn measured_cores_and_weighings_stay_with_their_string() {
     let after = fold(vec![start(), Event::Restrung { strung: other }]);
     assert!(!strings::pull(&after).rows[5].weighed);
 }
+
+#[test]
+fn quick_checks_stand_in_the_record_and_nonsense_does_not() {
+    use gradimen_bench::model::{Rocking, RodFeel};
+
+    let job = guitar(Vec::new());
+    let rod = |turns_left| {
+        let how = RodFeel::Free;
+        Event::read(Place::RodCheck, Reading::RodNut { turns_left, how })
+    };
+    let rock = |string, fret| {
+        let seen = Rocking::Clear;
+        Event::read(Place::Rock { string, fret }, Reading::Rock { seen })
+    };
+    let told = job
+        .plus(rod(0.75))
+        .and_then(|job| job.plus(rock(2, 14)))
+        .unwrap();
+    let entries: Vec<Entry> = told
+        .entries()
+        .iter()
+        .map(|entry| entry.as_ref().clone())
+        .collect();
+    let written = Document::of(entries).to_json().unwrap();
+    assert!(written.contains("\"rod_check\"") && written.contains("\"rock\""));
+    let again = Job::fold(&Document::parse(&written).unwrap().events).unwrap();
+    let says: Vec<String> = again
+        .entries()
+        .iter()
+        .skip(1)
+        .map(|entry| text::events::sentence(&entry.event))
+        .collect();
+    assert_eq!(
+        says,
+        [
+            "Nut of the truss rod: turns freely, 3/4 turn of thread left",
+            "Rocker over fret 14, along string 2: rocks"
+        ]
+    );
+    // A rocker stands on three frets of this board, a nut has a thread of some length.
+    let frets = job.instrument().frets;
+    for nonsense in [
+        rock(2, 1),
+        rock(2, frets),
+        rock(9, 5),
+        rod(-1.0),
+        rod(f64::NAN),
+        rod(99.0),
+    ] {
+        assert!(job.accepts(&nonsense).is_err(), "{nonsense:?}");
+    }
+    let misfit = Event::read(Place::RodCheck, Reading::Flat);
+    assert!(job.accepts(&misfit).is_err());
+}

@@ -72,7 +72,9 @@ impl SimulatedInstrument {
             | Place::Saddle { .. }
             | Place::Room { .. }
             | Place::Core { .. }
-            | Place::CutOff { .. } => None,
+            | Place::CutOff { .. }
+            | Place::RodCheck
+            | Place::Rock { .. } => None,
         })
     }
 

@@ -273,7 +273,9 @@ pub(crate) fn without_slip(fields: &Fields, event: &Event) -> Vec<(String, Strin
             | Reading::Flat
             | Reading::Ends { .. }
             | Reading::Level { .. }
-            | Reading::Weighed { .. } => {}
+            | Reading::Weighed { .. }
+            | Reading::RodNut { .. }
+            | Reading::Rock { .. } => {}
         }
     }
     fields

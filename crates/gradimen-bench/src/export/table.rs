@@ -100,6 +100,11 @@ fn read(job: &Job, place: Place, value: &Reading) -> Vec<Cell> {
                 ..cell(mm(end), "mm")
             })
             .collect(),
+        Reading::RodNut { turns_left, how } => vec![Cell {
+            quantity: format!("nut of the truss rod, {}", how.key()),
+            ..cell(turns_left.to_string(), "turns")
+        }],
+        Reading::Rock { seen } => vec![cell(seen.key().to_owned(), "")],
         Reading::Weighed { weighing } => vec![cell(
             format!("{:.5}", weighing.unit_weight().grams_per_metre()),
             "g/m",
@@ -148,6 +153,8 @@ fn whereabouts(job: &Job, place: Place) -> (String, Option<u8>, Option<u8>) {
         Place::Room { string } => ("room behind the saddle".to_owned(), Some(string), None),
         Place::Core { string } => ("core".to_owned(), Some(string), None),
         Place::CutOff { string } => ("unit weight".to_owned(), Some(string), None),
+        Place::RodCheck => ("nut of the truss rod".to_owned(), None, None),
+        Place::Rock { string, fret } => ("rocker".to_owned(), Some(string), Some(fret)),
     }
 }
 

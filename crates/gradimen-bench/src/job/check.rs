@@ -143,12 +143,31 @@ impl Job {
                 return stringing::weighing(weighing);
             }
             (Place::CutOff { .. }, _) => return Err(misfit("cut-off", "a length and a weight")),
+            (Place::RodCheck, Reading::RodNut { turns_left, .. }) => {
+                limits::number("turns left", *turns_left, &limits::ROD_THREAD, "turns")?;
+                return Ok(());
+            }
+            (Place::RodCheck, _) => return Err(misfit("nut of the truss rod", "turns left")),
+            (Place::Rock { fret, .. }, Reading::Rock { .. }) => return self.rocked(fret),
+            (Place::Rock { .. }, _) => return Err(misfit("rocker", "how far it rocks")),
         };
         let length = value
             .length()
             .ok_or_else(|| misfit(within.what, "a length"))?;
         limits::length(length, within)?;
         Ok(())
+    }
+
+    /// A rocker stands on three frets.
+    fn rocked(&self, fret: u8) -> Result<(), JobError> {
+        if (2..self.instrument.frets).contains(&fret) {
+            Ok(())
+        } else {
+            Err(JobError::NoSuchFret {
+                read: fret,
+                frets: self.instrument.frets,
+            })
+        }
     }
 
     fn check_note(&self, fret: u8, value: &Reading) -> Result<(), JobError> {

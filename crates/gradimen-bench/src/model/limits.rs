@@ -42,6 +42,8 @@ pub const LINE: usize = 200;
 pub const TEXT: usize = 4_000;
 /// Turns of a truss rod, of a height screw or a pickup's, of a saddle's, of a claw's, told at once.
 pub const ROD_TURNS: f64 = 2.0;
+/// Turns of thread that the nut of a truss rod may have left.
+pub const ROD_THREAD: RangeInclusive<f64> = 0.0..=10.0;
 /// Turns of a height or pickup screw at once.
 pub const SCREW_TURNS: f64 = 30.0;
 /// Turns of a saddle screw at once.

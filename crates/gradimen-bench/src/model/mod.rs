@@ -19,7 +19,7 @@ pub use adjuster::{Adjuster, Amount, End, Shim, StringSet};
 pub use keyed::Keyed;
 pub use measurement::Measurement;
 pub use observation::{Buzz, Observation};
-pub use place::{Place, Reading, Reference, ReliefSpan, Side, Weighing};
+pub use place::{Place, Reading, Reference, ReliefSpan, Rocking, RodFeel, Side, Weighing};
 pub use player::{HeightsGiven, Player, Stage, Strung, Touch, Tuner, Tuning};
 pub use strings::{StringConstruction, StringEntry};
 pub use target::{BalanceSchool, Inner, IntonationReference, Target, Targets, Tolerances, Wanted};

@@ -175,6 +175,15 @@ pub enum Place {
         /// Which string.
         string: u8,
     },
+    /// The nut of the truss rod, tried before it is relied on.
+    RodCheck,
+    /// A rocker on three frets, over the middle one.
+    Rock {
+        /// Along which string.
+        string: u8,
+        /// Over which fret.
+        fret: u8,
+    },
 }
 
 impl Place {
@@ -190,12 +199,14 @@ impl Place {
             | Self::Saddle { string }
             | Self::Room { string }
             | Self::Core { string }
-            | Self::CutOff { string } => Some(string),
+            | Self::CutOff { string }
+            | Self::Rock { string, .. } => Some(string),
             Self::Relief { .. }
             | Self::Gap
             | Self::Spring
             | Self::ClawEnds
-            | Self::Pickup { .. } => None,
+            | Self::Pickup { .. }
+            | Self::RodCheck => None,
         }
     }
 
@@ -215,7 +226,9 @@ impl Place {
             | Self::Saddle { .. }
             | Self::Room { .. }
             | Self::Core { .. }
-            | Self::CutOff { .. } => None,
+            | Self::CutOff { .. }
+            | Self::RodCheck
+            | Self::Rock { .. } => None,
         }
     }
 
@@ -232,12 +245,14 @@ impl Place {
             | Self::Saddle { string }
             | Self::Room { string }
             | Self::Core { string }
-            | Self::CutOff { string } => *string = other,
+            | Self::CutOff { string }
+            | Self::Rock { string, .. } => *string = other,
             Self::Relief { .. }
             | Self::Gap
             | Self::Spring
             | Self::ClawEnds
-            | Self::Pickup { .. } => return None,
+            | Self::Pickup { .. }
+            | Self::RodCheck => return None,
         }
         Some(there)
     }
@@ -327,6 +342,56 @@ impl Weighing {
     }
 }
 
+/// How the nut of a truss rod turns.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum RodFeel {
+    /// Freely.
+    Free,
+    /// Hard, or not at all.
+    Hard,
+}
+
+/// How far a rocker rocks.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+    strum::VariantArray,
+    strum::IntoStaticStr,
+    strum::EnumString,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum Rocking {
+    /// Not at all.
+    None,
+    /// Just so that it is felt.
+    Slight,
+    /// So that it is seen.
+    Clear,
+}
+
 /// What was found at a place.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "found", rename_all = "snake_case", deny_unknown_fields)]
@@ -368,6 +433,18 @@ pub enum Reading {
     Weighed {
         /// What was weighed.
         weighing: Weighing,
+    },
+    /// The nut of a truss rod.
+    RodNut {
+        /// Turns that its thread still shows for tightening.
+        turns_left: f64,
+        /// How it turns.
+        how: RodFeel,
+    },
+    /// A rocker.
+    Rock {
+        /// How far it rocks.
+        seen: Rocking,
     },
 }
 

@@ -14,8 +14,8 @@ use gradimen_core::units::print;
 use super::{moves, side};
 use crate::journal::Event;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Reference, Shim,
-    StringEntry, Strung, Wanted,
+    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Reference, Rocking,
+    RodFeel, Shim, StringEntry, Strung, Wanted,
 };
 
 /// What happened, in the words of the record.
@@ -82,6 +82,20 @@ fn value(reading: &Reading) -> String {
             "{} at the treble side, {} at the bass side",
             treble.written, bass.written
         ),
+        Reading::RodNut { turns_left, how } => {
+            let how = match how {
+                RodFeel::Free => "turns freely",
+                RodFeel::Hard => "hard to turn",
+            };
+            let left = print::turns_with_word(Turns::new(*turns_left));
+            format!("{how}, {left} of thread left")
+        }
+        Reading::Rock { seen } => match seen {
+            Rocking::None => "does not rock",
+            Rocking::Slight => "rocks a little",
+            Rocking::Clear => "rocks",
+        }
+        .to_owned(),
         Reading::Weighed { weighing } => {
             format!("{} weighs {} g", weighing.length.written, weighing.grams)
         }
@@ -122,6 +136,10 @@ fn read(place: Place, reading: &Reading) -> String {
         Place::Room { string } => format!("String {string}: {value} left behind the saddle"),
         Place::Core { string } => format!("String {string}: core {value}"),
         Place::CutOff { string } => format!("String {string}: {value}"),
+        Place::RodCheck => format!("Nut of the truss rod: {value}"),
+        Place::Rock { string, fret } => {
+            format!("Rocker over fret {fret}, along string {string}: {value}")
+        }
     }
 }
 

@@ -253,6 +253,8 @@ pub fn place(known: &Estimate, at: Place) -> String {
         Place::Room { string } => format!("room behind the saddle of string {string}"),
         Place::Core { string } => format!("core of string {string}"),
         Place::CutOff { string } => format!("weight of a piece of string {string}"),
+        Place::RodCheck => "nut of the truss rod: turns it still goes".to_owned(),
+        Place::Rock { string, fret } => format!("rocker over fret {fret}, along string {string}"),
     }
 }
 

@@ -178,11 +178,13 @@ pub(crate) fn end_view(
     let high = heights.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     let room = bottom - top - 72.0;
     let fits = room / (high - low).max(0.5) / across;
-    let factor = FACTORS
+    // Strings that are to come up far leave no room for much.
+    let factor = [1.0, 2.0, 3.0, 4.0, 6.0]
         .iter()
+        .chain(&FACTORS)
         .copied()
-        .rfind(|factor| *factor <= fits)
-        .unwrap_or(4.0);
+        .filter(|factor| *factor <= fits)
+        .fold(1.0, f64::max);
     let per_mm = factor * across;
     let y = |height: Length| bottom - 36.0 - (height.mm() - low) * per_mm;
     let arc: Vec<(f64, f64)> = strings
