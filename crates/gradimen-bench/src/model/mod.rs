@@ -1,5 +1,13 @@
 //! What everything else speaks of: places and what is read there, adjusters and how far they go, targets,
 //! instruments, strings and players; and the limits of all of it.
+//!
+//! ```
+//! use gradimen_bench::model::{Keyed, Tool, Touch};
+//!
+//! // Every choice has one word, the same in documents, forms and texts.
+//! assert_eq!(Tool::from_key("rule_64"), Some(Tool::Rule64));
+//! assert!(Touch::all().all(|touch| Touch::from_key(touch.key()) == Some(touch)));
+//! ```
 
 pub mod adjuster;
 pub mod defaults;

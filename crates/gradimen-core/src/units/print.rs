@@ -1,5 +1,14 @@
 //! Quantities as text. [`length`] prints so that reading it back gives the same value;
 //! the others round to what a bench tool shows.
+//!
+//! ```
+//! use gradimen_core::quantity::{Length, Turns};
+//! use gradimen_core::units::print;
+//!
+//! assert_eq!(print::thou(Length::from_thou(14.0)), "14 thou");
+//! // Rounded once, by the rule that printing uses.
+//! assert_eq!(print::turns_with_word(print::rounded_turns(Turns::new(0.24))), "1/4 turn");
+//! ```
 
 use super::LengthUnit;
 use crate::quantity::{Cents, Length, NEWTONS_PER_POUND_FORCE, Rate, Turns};
