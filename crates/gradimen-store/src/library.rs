@@ -96,6 +96,11 @@ impl Store {
 
 /// The words of a search in lower case, as the search columns are; at most six are looked for.
 fn sought(words: &str) -> Vec<String> {
+    // The index ends what it is asked at a NUL, and no name has one.
+    let words = words.replace(
+        |letter: char| letter.is_control() && !letter.is_whitespace(),
+        "",
+    );
     words
         .to_lowercase()
         .split_whitespace()

@@ -224,6 +224,9 @@ async fn jobs_are_found_by_name_number_and_stage() {
     assert!(ids("wr_n", None).await.is_empty());
     assert!(ids("\\\\", None).await.is_empty());
     assert_eq!(ids("loan folk wren", None).await, [second]);
+    // What no name can have is nothing to look for, and breaks nothing.
+    assert_eq!(ids("he\0ron", None).await, [id]);
+    assert_eq!(ids("\0\0\0", None).await, [second, id]);
     // Inside a word, shorter than the index knows, and what its expressions would take for their own.
     assert_eq!(ids("ero", None).await, [id]);
     assert_eq!(ids("he", None).await, [id]);

@@ -162,7 +162,13 @@ impl Fields {
         let read: Result<Vec<Vec<u8>>, String> = text
             .split('|')
             .map(|group| {
-                let words = group.split([' ', ',']).filter(|word| !word.is_empty());
+                let mut words = group
+                    .split([' ', ','])
+                    .filter(|word| !word.is_empty())
+                    .peekable();
+                if words.peek().is_none() {
+                    return Err(format!("read nothing beside a |, expected {expected}"));
+                }
                 words
                     .map(|word| {
                         let number = word.parse::<u8>();

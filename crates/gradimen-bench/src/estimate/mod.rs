@@ -157,8 +157,8 @@ impl Estimate {
         walk.finish(Arc::clone(&job))
     }
 
-    /// Shows what was known before each of some facts, in one pass over all of them. What a later reading took the
-    /// place of still counts for those between.
+    /// Shows what was known before each of some facts, in one pass over all of them. A reading whose place a later one
+    /// took counts for nothing, as in [`Self::of`]; what the job says of itself is as it is now.
     ///
     /// # Errors
     /// As [`Self::of`].
@@ -168,7 +168,11 @@ impl Estimate {
         mut show: impl FnMut(&Entry, &Self),
     ) -> Result<(), EstimateError> {
         let mut walk = Walk::new(job)?;
+        let wrong = replaced(job.facts());
         for entry in job.facts() {
+            if wrong.contains(&entry.seq) {
+                continue;
+            }
             if wanted(entry) {
                 show(entry, &walk.clone().finish(Arc::clone(job))?);
             }

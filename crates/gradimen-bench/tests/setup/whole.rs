@@ -73,6 +73,19 @@ fn a_slip_is_found_however_much_was_read_after_it() {
 }
 
 #[test]
+fn a_slip_that_was_put_right_is_asked_about_no_more() {
+    // 4/32 written for 4/64, then the right one in its place, then others by it.
+    let mut events = right();
+    events.push(action(1, "4/32"));
+    let slip = report_of(&guitar(events.clone())).questions;
+    assert_eq!(slip.len(), 1, "{slip:?}");
+    events.push(action(1, "4/64").replacing());
+    events.push(action(1, "4/64"));
+    let asked = report_of(&guitar(events)).questions;
+    assert!(asked.is_empty(), "{asked:?}");
+}
+
+#[test]
 fn a_move_that_was_made_and_not_told_is_seen() {
     // Twice 2.2 mm, then what the planned turn is to leave, read without a word of the turn.
     let mut events = right();

@@ -173,7 +173,13 @@ pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Inst
             InstrumentError::Thread(_) => "saddle_pitch",
             InstrumentError::Joint { .. } => "joint_fret",
             InstrumentError::Pickup(_) => "pickups",
-            InstrumentError::Nameless | InstrumentError::Limit(_) => "name",
+            InstrumentError::Limit(limit) => match limit.field.as_str() {
+                "saddles" => "saddles",
+                "courses" => "courses",
+                "offsets of the nut" => "nut_offsets",
+                _ => "name",
+            },
+            InstrumentError::Nameless => "name",
         };
         fields.wrong(field, &error);
     }
@@ -311,6 +317,12 @@ mod tests {
             ("frets", "many"),
             ("saddles", "1 2 | 3 x"),
             ("saddles", "1 2 3"),
+            ("saddles", ""),
+            ("saddles", "1 2 3 | 4 5 6 |"),
+            ("courses", "1 2 |"),
+            ("courses", "1 9"),
+            ("nut_offsets", "0.5 mm; 0.8 mm"),
+            ("fall_away", "9 mm"),
             ("saddle_pitch", "5 mm"),
             ("furthest", "-4 mm"),
             ("joint_fret", "40"),
