@@ -140,7 +140,7 @@ fn benches(criterion: &mut Criterion) {
         bench.iter(|| JobPlan::of(black_box(&known), black_box(&plan)));
     });
     criterion.bench_function("clearance map", |bench| {
-        bench.iter(|| ClearancePlan::of(black_box(&known), |string| known.geometry().line(string)));
+        bench.iter(|| ClearancePlan::of(black_box(&known), |string| known.state().line(string)));
     });
     criterion.bench_function("what-if with a vibrato", |bench| {
         let mut change = Change::none(&afloat);

@@ -1,28 +1,56 @@
-//! One rule for every station: measure, adjust, leave or stop.
+//! One rule for every station: measure, adjust, leave or stop, by the odds that a quantity is in spec.
 //!
-//! A quantity is measured again only while another reading could change what is done, and no more than
-//! three times; it is adjusted when it is off beyond doubt, and left when it is as good as can be told.
+//! A quantity with a target is in spec with a probability: the share of what it may really be that lies inside its
+//! tolerance. At a station nine in ten will do. When no station has anything left, the few quantities that could still
+//! be wrong are closed: read again until all but one in a hundred are surely in spec, or as well known as reading makes
+//! them. A move aims at the middle; it is worth making when it adds one in twenty to its odds,
+//! and it waits for another reading while that could change it.
 //!
 //! ```
-//! use gradimen_bench::decision::Verdict;
+//! use gradimen_bench::decision::{Odds, Verdict};
 //!
 //! assert!(Verdict::TooHigh.is_out());
 //! assert!(!Verdict::InSpec.is_out() && !Verdict::Unread.is_out());
+//! // On target within a fifth of the tolerance: in spec, surely.
+//! let sure = Odds::of(0.0, 0.02, (0.1, 0.1));
+//! assert!(sure.within > 0.99 && sure.verdict() == Verdict::InSpec);
+//! // At its edge nobody can say.
+//! assert_eq!(Odds::of(0.1, 0.05, (0.1, 0.1)).verdict(), Verdict::MeasureAgain);
 //! ```
 
+mod finish;
 mod step;
 
+pub(crate) use finish::Finish;
 pub use step::{Expectation, Expected, Move, SaddleSum, Sum};
 
+use gradimen_core::probability::{share_below, share_between};
 use gradimen_core::quantity::{Estimate, Length};
 
 use crate::estimate::Estimate as Known;
-use crate::estimate::geometry::{Geometry, LastRead, LinearView};
+use crate::estimate::state::{LastRead, State};
 use crate::finding::Finding;
 use crate::model::{Adjuster, End, Place, Target};
 
-/// As many readings as a decision may ask for (common practice).
-pub const ENOUGH_READINGS: usize = 3;
+/// As many readings of one place as a decision asks for, while it stays where it is (common practice: three, and one
+/// more where it is close).
+pub const ENOUGH_READINGS: usize = 4;
+/// In spec with so much certainty is in spec.
+pub const IN_SPEC: f64 = 0.90;
+/// With this much it is closed.
+pub const CLOSED: f64 = 0.99;
+/// Off by this many tolerances it is surely moved.
+const SURELY_OFF: f64 = 1.1;
+/// Before a move that is surely to be made a reading is worth it when it makes its end surer by this share.
+const SHARPENS: f64 = 0.2;
+/// A turn does what its thread says within this share.
+const MOVES_WITHIN: f64 = 0.05;
+/// Known within this share of its tolerance another reading cannot help.
+const WELL_KNOWN: f64 = 0.35;
+/// A move that makes it no more probable than by this is not worth it.
+pub(crate) const WORTH: f64 = 0.05;
+/// A reading that lowers the width by less than this share tells nothing.
+const TELLS: f64 = 0.06;
 
 /// How a quantity stands to its target.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -78,6 +106,8 @@ pub enum Mark {
 )]
 #[strum(serialize_all = "snake_case")]
 pub enum StationId {
+    /// The checks before the first screw.
+    First,
     /// The vibrato.
     Balance,
     /// The truss rod.
@@ -95,37 +125,139 @@ pub enum StationId {
 /// Whether a quantity calls for a move, for a reading or for nothing.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Decision {
-    /// Never read, or moved too far since.
-    Unread,
-    /// One more reading could change the decision.
-    Again,
-    /// Off, beyond doubt.
+    /// A reading could change what is done.
+    Measure,
+    /// Off, and a move brings it nearer.
     Move,
     /// As good as can be told.
     Leave,
 }
 
-impl Decision {
-    /// From how far a quantity is off, how well that is known, how far it may be off, and how often it was
-    /// read since it last moved.
-    pub fn of<Q: PartialOrd + Copy + std::ops::Sub<Output = Q>>(
-        off: Q,
-        sigma: Q,
-        allowed: Q,
-        fresh: usize,
-    ) -> Self {
-        if fresh == 0 {
-            Self::Unread
-        } else if off > allowed {
-            if fresh >= ENOUGH_READINGS || off - allowed > sigma {
-                Self::Move
-            } else {
-                Self::Again
-            }
-        } else if sigma > allowed && fresh < ENOUGH_READINGS {
-            Self::Again
+/// How probable it is that a quantity is in spec, too high or too low.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Odds {
+    /// Inside its tolerance.
+    pub within: f64,
+    /// Above it.
+    pub high: f64,
+    /// Below it.
+    pub low: f64,
+}
+
+impl Odds {
+    /// Of a quantity that is off by so much, known so well, and may be so much too low and too high.
+    pub fn of(off: f64, sigma: f64, (low, high): (f64, f64)) -> Self {
+        let within = share_between(-low, high, off, sigma);
+        let above = if sigma > 0.0 {
+            share_below((off - high) / sigma)
         } else {
-            Self::Leave
+            f64::from(u8::from(off > high))
+        };
+        Self {
+            within,
+            high: above,
+            low: (1.0 - within - above).max(0.0),
+        }
+    }
+
+    /// In plain words: in spec from nine in ten; too high or too low where most of all lies there; else nobody can
+    /// say without another reading.
+    pub fn verdict(self) -> Verdict {
+        if self.within >= IN_SPEC {
+            Verdict::InSpec
+        } else if self.high > 0.5 {
+            Verdict::TooHigh
+        } else if self.low > 0.5 {
+            Verdict::TooLow
+        } else {
+            Verdict::MeasureAgain
+        }
+    }
+}
+
+/// What a decision is made by, whatever the quantity.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Judged {
+    /// By how much it is off.
+    pub(crate) off: f64,
+    /// One standard deviation of that.
+    pub(crate) sigma: f64,
+    /// By how much it may be too low and too high.
+    pub(crate) allowed: (f64, f64),
+    /// How often it was read at all, with these strings.
+    pub(crate) reads: usize,
+    /// How often since it last moved.
+    pub(crate) fresh: usize,
+    /// One standard deviation of one more reading.
+    pub(crate) reading: f64,
+    /// Fewest readings before it is moved.
+    pub(crate) fewest: usize,
+    /// One standard deviation of what the move itself would add.
+    pub(crate) moving: f64,
+    /// The odds with which it is closed.
+    pub(crate) closed: f64,
+}
+
+/// How the rule stands: at the stations or closing, and whether all counts as read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct Rule {
+    pub(crate) closing: bool,
+    pub(crate) assumed: bool,
+}
+
+impl Judged {
+    pub(crate) fn odds(&self) -> Odds {
+        Odds::of(self.off, self.sigma, self.allowed)
+    }
+
+    /// Whether another reading could still tell something.
+    fn can_tell(&self) -> bool {
+        let (own, one) = (self.sigma, self.reading);
+        let after = own * one / own.hypot(one).max(f64::MIN_POSITIVE);
+        self.fresh < ENOUGH_READINGS && after < own * (1.0 - TELLS)
+    }
+
+    /// Whether one more reading would make the end of a move surer by a fair share.
+    fn sharpens(&self) -> bool {
+        let (own, one) = (self.sigma, self.reading);
+        let after = own * one / own.hypot(one).max(f64::MIN_POSITIVE);
+        after.hypot(self.moving) < own.hypot(self.moving) * (1.0 - SHARPENS)
+    }
+
+    /// The rule.
+    pub(crate) fn decide(&self, rule: Rule) -> Decision {
+        let tolerance = if self.off > 0.0 {
+            self.allowed.1
+        } else {
+            self.allowed.0
+        };
+        let off = self.off.abs();
+        if rule.assumed {
+            return if off > tolerance {
+                Decision::Move
+            } else {
+                Decision::Leave
+            };
+        }
+        let within = self.odds().within;
+        if within >= self.closed || (within >= IN_SPEC && self.reads > 0 && !rule.closing) {
+            return Decision::Leave;
+        }
+        let few = self.reads < self.fewest;
+        if few && self.can_tell() {
+            return Decision::Measure;
+        }
+        // What is read before a move tells as much as what is read after it, and saves the second move; but nothing is
+        // gained by knowing better what the move itself will blur.
+        let blurred = off > SURELY_OFF * tolerance && !self.sharpens();
+        if self.sigma > WELL_KNOWN * tolerance && self.can_tell() && !blurred {
+            return Decision::Measure;
+        }
+        let right = Odds::of(0.0, self.sigma, self.allowed).within;
+        if right - within > WORTH {
+            Decision::Move
+        } else {
+            Decision::Leave
         }
     }
 }
@@ -176,6 +308,8 @@ impl Action {
 pub enum Stop {
     /// A setup cannot put this neck right.
     Neck,
+    /// What was found before the first screw makes the move useless.
+    Unsound,
     /// An adjuster is at its end and would have to go on.
     AtEnd {
         /// Which adjuster.
@@ -259,8 +393,10 @@ pub struct Quantity {
     pub target: Length,
     /// By how much it may miss that.
     pub tolerance: Length,
-    /// By how much more it may be too large, where less cannot be undone.
-    pub slack: Length,
+    /// By how much it may be too low and too high: the tolerance, or more where less cannot be undone.
+    pub allowed: (Length, Length),
+    /// How probable it is that it is right.
+    pub odds: Odds,
     /// How it stands.
     pub verdict: Verdict,
     /// What it will be when the whole plan is done.
@@ -269,52 +405,40 @@ pub struct Quantity {
 
 impl Quantity {
     /// A quantity held against its target.
-    pub(crate) fn new(geometry: &Geometry, target: Target, view: &LinearView) -> Self {
-        Self::with_slack(geometry, target, view, Length::ZERO)
+    pub(crate) fn new(state: &State, target: Target) -> Self {
+        Self::allowing(state, target, (target.tolerance, target.tolerance))
     }
 
-    /// One that may be more above its target than below.
-    pub(crate) fn with_slack(
-        geometry: &Geometry,
-        target: Target,
-        view: &LinearView,
-        slack: Length,
-    ) -> Self {
-        let mut quantity = Self {
+    /// One that may be off by more on one side than on the other.
+    pub(crate) fn allowing(state: &State, target: Target, allowed: (Length, Length)) -> Self {
+        let now = state
+            .predict(target.place)
+            .unwrap_or(Estimate::new(Length::ZERO, Length::from_mm(1.0)));
+        let last = state.last(target.place).cloned();
+        let limits = (allowed.0.mm(), allowed.1.mm());
+        let odds = Odds::of((now.value - target.value).mm(), now.sigma.mm(), limits);
+        let verdict = match odds.verdict() {
+            Verdict::InSpec if last.is_none() && odds.within < CLOSED => Verdict::Unread,
+            Verdict::InSpec => Verdict::InSpec,
+            _ if last.is_none() && !state.is_assumed() => Verdict::Unread,
+            verdict => verdict,
+        };
+        Self {
             place: target.place,
-            last: geometry.last(target.place).cloned(),
-            now: geometry.predict(view),
+            last,
+            now,
             target: target.value,
             tolerance: target.tolerance,
-            slack,
-            verdict: Verdict::Unread,
-            after: Length::ZERO,
-        };
-        quantity.verdict = match quantity.decision() {
-            Decision::Unread if quantity.last.is_none() => Verdict::Unread,
-            Decision::Unread => Verdict::MeasureAgain,
-            Decision::Leave => Verdict::InSpec,
-            Decision::Again | Decision::Move if quantity.off().abs() <= quantity.allowed() => {
-                Verdict::InSpec
-            }
-            Decision::Again | Decision::Move if quantity.off() > Length::ZERO => Verdict::TooHigh,
-            Decision::Again | Decision::Move => Verdict::TooLow,
-        };
-        quantity
+            allowed,
+            odds,
+            verdict,
+            after: now.value,
+        }
     }
 
     /// By how much it is off its target.
     pub fn off(&self) -> Length {
         self.now.value - self.target
-    }
-
-    /// By how much it may miss its target on the side on which it does.
-    pub fn allowed(&self) -> Length {
-        if self.off() > Length::ZERO {
-            self.tolerance + self.slack
-        } else {
-            self.tolerance
-        }
     }
 
     /// How often it was read since it moved by more than can be carried.
@@ -330,14 +454,31 @@ impl Quantity {
             && self.verdict != Verdict::MeasureAgain
     }
 
-    /// What is to be done about it.
-    pub fn decision(&self) -> Decision {
-        Decision::of(
-            self.off().abs(),
-            self.now.sigma,
-            self.allowed(),
-            self.fresh(),
-        )
+    /// What a decision is made by, were it off by `off`.
+    pub(crate) fn judged(&self, off: Length) -> Judged {
+        // One more of the kind that was read last: by the same tool, between marks as far apart.
+        let next = self.fresh() + 1;
+        let usual = self.place.usual_tool();
+        let last = self.last.as_ref().and_then(|last| last.value.as_ref());
+        let reading = last.map_or(usual.sigma_again(Length::ZERO, next), |length| {
+            length.sigma_again(usual, next)
+        });
+        Judged {
+            off: off.mm(),
+            sigma: self.now.sigma.mm(),
+            allowed: (self.allowed.0.mm(), self.allowed.1.mm()),
+            reads: usize::from(self.last.is_some()),
+            fresh: self.fresh(),
+            reading: reading.mm(),
+            fewest: 1,
+            moving: (off.mm() * MOVES_WITHIN).abs(),
+            closed: CLOSED,
+        }
+    }
+
+    /// What is to be done about it as it is.
+    pub(crate) fn decision(&self, rule: Rule) -> Decision {
+        self.judged(self.off()).decide(rule)
     }
 }
 

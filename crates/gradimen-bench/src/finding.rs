@@ -129,10 +129,10 @@ pub enum Finding {
         /// The string that leads.
         string: u8,
     },
-    /// One side in back-bow while the other has relief.
+    /// One side in back-bow while the other has relief, or one with far more relief than the other.
     Twist {
-        /// The side that is in back-bow.
-        backward: Side,
+        /// The side that is in back-bow; nothing where both bow forward.
+        backward: Option<Side>,
         /// Relief of both sides by hold 1 and last, read 8: treble, bass.
         relief: [Length; 2],
     },
@@ -143,6 +143,13 @@ pub enum Finding {
     },
     /// Both sides in back-bow.
     BackBow,
+    /// The bridge stands where saddles cannot reach their places.
+    BridgePlace {
+        /// The strings that it fails.
+        strings: Vec<u8>,
+        /// How far the worst is short: positive at the back, negative at the front.
+        by: Length,
+    },
     /// The truss rod has nothing left in the direction that is needed.
     RodSpent(End),
     /// A long neck that has to be tightened far: off load.
@@ -229,6 +236,7 @@ impl Finding {
             | Self::OutOfTravel { .. }
             | Self::Stuck { .. }
             | Self::Twist { .. }
+            | Self::BridgePlace { .. }
             | Self::RodSpent(_)
             | Self::HeightSpent { .. }
             | Self::Springs { .. }
@@ -250,6 +258,7 @@ impl Finding {
             Self::Twist { .. } => "twist",
             Self::TrebleMore { .. } => "treble_side",
             Self::BackBow => "back_bow",
+            Self::BridgePlace { .. } => "bridge_place",
             Self::RodSpent(_) => "rod_spent",
             Self::OffLoad => "off_load",
             Self::NutTooLow(_) => "nut_too_low",

@@ -69,7 +69,7 @@ fn told() -> impl Strategy<Value = Event> {
 fn heights(job: &Job) -> Vec<(Length, Length)> {
     (1..=6)
         .map(|string| {
-            let (first, twelfth) = job.geometry().heights(string);
+            let (first, twelfth) = job.state().heights(string);
             (first.value, twelfth.value)
         })
         .collect()
@@ -111,7 +111,7 @@ proptest! {
         let gap = Measurement::mm((mm * 100.0).round() / 100.0);
         let after = job.plus(Event::read(Place::Action { string, fret: 12, held: 0 }, Reading::Length { length: gap })).unwrap();
         for on in 1..=6 {
-            let (before, now) = (job.geometry().heights(on).1.sigma, after.geometry().heights(on).1.sigma);
+            let (before, now) = (job.state().heights(on).1.sigma, after.state().heights(on).1.sigma);
             prop_assert!(now <= before + Length::from_mm(1e-9), "string {}: {:?} {:?}", on, before, now);
         }
     }
@@ -146,7 +146,7 @@ proptest! {
     fn tightening_always_takes_relief_away(events in prop::collection::vec(told(), 0..20), eighths in 1_u8..=2) {
         let job = guitar(events);
         let turned = job.plus(Event::Adjusted { adjuster: Adjuster::TrussRod, amount: Amount::Turns { turns: f64::from(eighths) / 8.0 } }).unwrap();
-        for (before, after) in job.geometry().plain_relief().iter().zip(turned.geometry().plain_relief()) {
+        for (before, after) in job.state().plain_relief().iter().zip(turned.state().plain_relief()) {
             prop_assert!(after.value < before.value);
         }
         // And lowers every string at the twelfth.

@@ -27,8 +27,8 @@
 use nalgebra::Vector2;
 use thiserror::Error;
 
-use crate::neck::FretTops;
-use crate::quantity::{Angle, Curvature, Length};
+use crate::neck::{Bend, FretTops};
+use crate::quantity::{Angle, Length};
 use crate::solve::least_squares;
 
 /// Why there is no such height.
@@ -62,7 +62,7 @@ pub struct StringLine {
     /// From nut to crown.
     pub length: Length,
     /// Of the neck under it.
-    pub curvature: Curvature,
+    pub bend: Bend,
 }
 
 /// How a height answers to what it hangs on.
@@ -74,7 +74,9 @@ pub struct Levers {
     pub saddle: f64,
     /// Per curvature of the neck, in square metres.
     pub curvature: f64,
-    /// What is left when all three are nothing.
+    /// Per bend of the middle of the neck, in square metres.
+    pub middle: f64,
+    /// What is left when all of them are nothing.
     pub rest: Length,
 }
 
@@ -83,7 +85,8 @@ impl Levers {
     pub fn height(&self, line: &StringLine) -> Length {
         line.nut * self.nut
             + line.saddle * self.saddle
-            + Length::from_metres(self.curvature * line.curvature.per_metre())
+            + Length::from_metres(self.curvature * line.bend.even.per_metre())
+            + Length::from_metres(self.middle * line.bend.middle.per_metre())
             + self.rest
     }
 }
@@ -102,6 +105,7 @@ pub fn levers(tops: &FretTops, length: Length, held: u8, at: u8) -> Result<Lever
         nut: if held == 0 { 1.0 - share } else { 0.0 },
         saddle: share,
         curvature: tops.lift(held) * (1.0 - share) - tops.lift(at),
+        middle: tops.middle_lift(held) * (1.0 - share) - tops.middle_lift(at),
         rest: Length::from_metres(tops.flat(held) * (1.0 - share) - tops.flat(at)),
     })
 }
@@ -120,6 +124,7 @@ pub fn levers_behind(tops: &FretTops, held: u8, at: u8) -> Result<Levers, Action
         nut: 1.0 - share,
         saddle: 0.0,
         curvature: tops.lift(0) * (1.0 - share) + tops.lift(held) * share - tops.lift(at),
+        middle: tops.middle_lift(held) * share - tops.middle_lift(at),
         rest: Length::from_metres(
             tops.flat(0) * (1.0 - share) + tops.flat(held) * share - tops.flat(at),
         ),
@@ -147,9 +152,9 @@ impl StringLine {
     /// straight line from what it is held on to the saddle's crown. Before that place the line is carried on.
     pub fn height_at(&self, tops: &FretTops, held: u8, along: Length) -> Length {
         let (from, low) = if held == 0 {
-            (Length::ZERO, tops.top(0, self.curvature) + self.nut)
+            (Length::ZERO, tops.top(0, self.bend) + self.nut)
         } else {
-            (tops.place(held), tops.top(held, self.curvature))
+            (tops.place(held), tops.top(held, self.bend))
         };
         low + (self.saddle - low) * (along - from).ratio(self.length - from)
     }
@@ -387,12 +392,12 @@ mod tests {
                 nut: Length::from_mm(nut),
                 saddle: Length::from_mm(4.0),
                 length: Length::from_mm(651.0),
-                curvature: Curvature::from_per_metre(bend),
+                bend: crate::quantity::Curvature::from_per_metre(bend).into(),
             };
             let set = line.with_action(&tops, fret, Length::from_mm(action)).unwrap();
             prop_assert!((set.action(&tops, fret).unwrap().mm() - action).abs() < 1e-9);
             // The straight line to the saddle gives the same height over the fret's top.
-            let over = set.height_at(&tops, 0, tops.place(fret)) - tops.top(fret, set.curvature);
+            let over = set.height_at(&tops, 0, tops.place(fret)) - tops.top(fret, set.bend);
             prop_assert!((over.mm() - action).abs() < 1e-9);
             let filed = set.with_first_fret(&tops, Length::from_mm(first)).unwrap();
             prop_assert!((filed.action(&tops, 1).unwrap().mm() - first).abs() < 1e-9);

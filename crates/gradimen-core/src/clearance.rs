@@ -281,7 +281,7 @@ mod tests {
             nut: Length::from_mm(0.55),
             saddle: Length::from_mm(3.0),
             length: Length::from_mm(651.0),
-            curvature: Curvature::from_per_metre(bend),
+            bend: Curvature::from_per_metre(bend).into(),
         }
         .with_action(&tops(), 12, Length::from_mm(action))
         .unwrap()
@@ -367,7 +367,7 @@ mod tests {
                 nut: Length::from_mm(0.55),
                 saddle: Length::from_mm(3.0),
                 length: Length::from_mm(650.0),
-                curvature: Curvature::from_per_metre(0.006),
+                bend: Curvature::from_per_metre(0.006).into(),
             }
             .with_action(&tops, 12, Length::from_mm(action))
             .unwrap();

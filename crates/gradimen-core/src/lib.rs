@@ -37,6 +37,7 @@
 //! - [`vibration`]: the stiff string. [`intonation`]: fretted notes and saddle moves.
 //! - [`frets`]: which of saddle, nut and finger is to blame. [`shared`]: two strings, one saddle.
 //! - [`spring`], [`vibrato`]: plates that balance strings against springs. [`pickup`]: gaps and levels.
+//! - [`probability`]: shares of the normal distribution.
 //! - [`solve`]: the one root finder and the one least-squares helper.
 
 pub mod action;
@@ -50,6 +51,7 @@ pub mod material;
 pub mod neck;
 pub mod pickup;
 pub mod pitch;
+pub mod probability;
 pub mod quantity;
 pub mod shared;
 pub mod solve;

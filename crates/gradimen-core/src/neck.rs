@@ -6,6 +6,11 @@
 //!
 //! `z(x) = k/2 * max(0, x_b - x)^2`, `k` in 1/m, positive when the nut comes up (relief).
 //!
+//! Rods act on the middle of a neck more than on its ends: a second bend `m` has the curvature `m (6u(1-u) - 1)`,
+//! `u = x / x_b`, which sums to nothing along the neck and so neither tilts nor lifts its end:
+//!
+//! `z(x) = -m/2 * (x_b u (1 - u))^2`, by integrating twice; the middle dips where the nut stays.
+//!
 //! A fret top lies at `z(x) - sag(y, R)`: a string that does not run along the crown of a round
 //! board crosses it at a slant and so sees a hump of a few hundredths of a millimetre on a dead
 //! straight neck. One curvature serves the bass side and one the treble side.
@@ -87,6 +92,35 @@ pub struct Span {
     pub high: u8,
     /// Read over this one.
     pub at: u8,
+}
+
+/// How a neck is bent: evenly, and its middle beyond that.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Bend {
+    /// The even part.
+    pub even: Curvature,
+    /// What the middle is bent more than the ends.
+    pub middle: Curvature,
+}
+
+impl From<Curvature> for Bend {
+    fn from(even: Curvature) -> Self {
+        Self {
+            even,
+            middle: Curvature::ZERO,
+        }
+    }
+}
+
+impl std::ops::Sub for Bend {
+    type Output = Self;
+
+    fn sub(self, other: Self) -> Self {
+        Self {
+            even: self.even - other.even,
+            middle: self.middle - other.middle,
+        }
+    }
 }
 
 /// The tops of the frets under one string.
@@ -176,6 +210,12 @@ impl FretTops {
         (self.joint - self.x(fret)).max(0.0).powi(2) / 2.0
     }
 
+    /// Height of a fret top per unit of a bend of the middle, in square metres.
+    pub(crate) fn middle_lift(&self, fret: u8) -> f64 {
+        let u = (self.x(fret) / self.joint).clamp(0.0, 1.0);
+        -(self.joint * u * (1.0 - u)).powi(2) / 2.0
+    }
+
     pub(crate) fn flat(&self, fret: u8) -> f64 {
         self.arc[usize::from(fret).min(self.arc.len() - 1)]
     }
@@ -190,8 +230,13 @@ impl FretTops {
     }
 
     /// Height of a fret top; 0 is the plane of the fret tops carried on to the nut.
-    pub fn top(&self, fret: u8, curvature: Curvature) -> Length {
-        Length::from_metres(self.flat(fret) + curvature.per_metre() * self.lift(fret))
+    pub fn top(&self, fret: u8, bend: impl Into<Bend>) -> Length {
+        let bend = bend.into();
+        Length::from_metres(
+            self.flat(fret)
+                + bend.even.per_metre() * self.lift(fret)
+                + bend.middle.per_metre() * self.middle_lift(fret),
+        )
     }
 
     /// What a span shows of a neck: the gap on a straight neck, and the gap per unit of curvature.
@@ -218,6 +263,7 @@ impl FretTops {
         Ok(Relief {
             straight: gap(&|fret| self.flat(fret)),
             per_curvature,
+            per_middle: gap(&|fret| self.middle_lift(fret)),
         })
     }
 }
@@ -227,6 +273,7 @@ impl FretTops {
 pub struct Relief {
     straight: f64,
     per_curvature: f64,
+    per_middle: f64,
 }
 
 /// Real necks leave the parabola a little under a rod: a converted number is good to this share ...
@@ -248,6 +295,11 @@ impl Relief {
     /// Gap per unit of curvature, in square metres.
     pub const fn slope(self) -> f64 {
         self.per_curvature
+    }
+
+    /// Gap per unit of a bend of the middle, in square metres.
+    pub const fn middle(self) -> f64 {
+        self.per_middle
     }
 
     /// How far a gap may be off only because necks are not parabolas.

@@ -79,7 +79,7 @@ fn inner_saddles_and_the_arc_agree_with_scipy() {
                 nut: Length::from_mm(0.6),
                 saddle: Length::ZERO,
                 length: Length::from_mm(651.0),
-                curvature: Curvature::ZERO,
+                bend: Curvature::ZERO.into(),
             }
             .with_action(tops, 12, Length::from_metres(action))
             .unwrap()

@@ -1,20 +1,14 @@
-//! The stand-in instrument is coupled like a real one, and its tools read it honestly.
+//! A simulated instrument comes as it was told to, is coupled like a real one, and its tools read it honestly.
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
-use std::sync::Arc;
-
-use gradimen_bench::estimate::Estimate;
-use gradimen_bench::job::Job;
-use gradimen_bench::journal::{Entry, Event, Opened};
+use gradimen_bench::journal::Event;
 use gradimen_bench::model::defaults;
 use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
 use gradimen_bench::model::instrument::{Instrument, Kind};
 use gradimen_bench::model::{
-    Adjuster, Measurement, Player, Reading, ReliefSpan, Side, Strung, Touch, Tuning,
+    Adjuster, Amount, End, Measurement, Place, Reading, ReliefSpan, Side, StringSet, Strung, Tuning,
 };
-use gradimen_core::quantity::Length;
-use gradimen_sim::{Defects, Rng, SimulatedInstrument};
-use jiff::Timestamp;
+use gradimen_sim::{Condition, Rng, SimulatedInstrument, Trap};
 
 const SPAN: ReliefSpan = ReliefSpan {
     low: 1,
@@ -22,44 +16,35 @@ const SPAN: ReliefSpan = ReliefSpan {
     at: 8,
 };
 
-fn job(family: BridgeFamily) -> Estimate {
+fn simulated(family: BridgeFamily, trap: Option<Trap>, seed: u64) -> SimulatedInstrument {
     let kind = Kind::Guitar;
-    let opened = Event::Opened(Box::new(Opened {
-        instrument: Instrument {
-            name: "Heron".into(),
-            bridge: Bridge::profile(family, 6),
-            ..defaults::usual_instrument(kind, 6)
-        },
-        instrument_version: 1,
-        purpose: "test".into(),
-        player: Player {
-            touch: Touch::Medium,
-            style: "any".into(),
-        },
-        strung: Strung {
-            set: defaults::sets(kind, 6)[0].strings.clone(),
-            tuning: Tuning::of("standard", 440.0, &defaults::tunings(kind, 6)[0].pitches),
-        },
-        arrived: None,
-        heights: defaults::usual_heights(kind),
-        old_strings: false,
-    }));
-    let entry = Entry::new(1, Timestamp::from_second(1_790_000_000).unwrap(), opened);
-    Estimate::of(Arc::new(Job::fold(&[entry]).unwrap())).unwrap()
-}
-
-fn simulated(family: BridgeFamily, seed: u64) -> SimulatedInstrument {
-    let odd = Defects {
+    let record = Instrument {
+        name: "Heron".into(),
+        bridge: Bridge::profile(family, 6),
+        ..defaults::usual_instrument(kind, 6)
+    };
+    let strung = Strung {
+        set: defaults::sets(kind, 6)[0].strings.clone(),
+        tuning: Tuning::of("standard", 440.0, &defaults::tunings(kind, 6)[0].pitches),
+    };
+    let odd = Condition {
         relief_mm: [0.3, 0.3],
         nut_mm: 0.6,
         action_mm: [1.8, 2.2],
+        gap_mm: 2.5,
         saddles_mm: [0.0; 8],
+        trap,
     };
-    SimulatedInstrument::hidden(&job(family), odd, seed).unwrap()
+    (0..20)
+        .find_map(|more| SimulatedInstrument::hidden(&record, &strung, &odd, seed * 31 + more))
+        .unwrap()
 }
 
-/// The length that was read.
-fn length(event: Event) -> Measurement {
+const fn turns(turns: f64) -> Amount {
+    Amount::Turns { turns }
+}
+
+fn length(event: &Event) -> &Measurement {
     match event {
         Event::Read {
             value: Reading::Length { length },
@@ -71,137 +56,154 @@ fn length(event: Event) -> Measurement {
 
 #[test]
 fn it_comes_as_odd_as_it_was_told_to() {
-    for seed in 0..8 {
-        let heron = simulated(BridgeFamily::TwoPost, seed);
-        // Necks are no parabolas: the relief is about what was asked for.
+    for seed in 0..6 {
+        let heron = simulated(BridgeFamily::FixedPlate, None, seed);
         for side in Side::ALL {
-            let relief = heron.relief(side, SPAN).mm();
-            assert!((relief - 0.3).abs() < 0.08, "{relief}");
+            assert!(
+                (heron.relief(side, SPAN) - 0.3).abs() < 0.01,
+                "{seed} {side:?} {}",
+                heron.relief(side, SPAN)
+            );
         }
-        assert!((heron.first_fret(3, 0).mm() - 0.6).abs() < 0.02);
-        assert!((heron.action(1, 12).mm() - 1.8).abs() < 0.02);
-        assert!((heron.action(6, 12).mm() - 2.2).abs() < 0.02);
+        assert!((heron.height(2, 0, 1) - 0.6).abs() < 0.12);
+        assert!((heron.height(0, 0, 12) - 1.8).abs() < 0.5);
         for string in 1..=6 {
-            assert!(heron.cents(string).unwrap().value().abs() < 0.05);
+            assert!(
+                heron.cents(string).abs() < 0.1,
+                "{seed} {}",
+                heron.cents(string)
+            );
         }
-    }
-}
-
-#[test]
-fn the_rod_lifts_the_nut_and_with_it_every_string() {
-    for seed in 0..8 {
-        let mut heron = simulated(BridgeFamily::FixedPlate, seed);
-        let before = (heron.relief(Side::Bass, SPAN), heron.action(6, 12));
-        heron.turn_rod(-0.25);
-        let (relief, action) = (
-            heron.relief(Side::Bass, SPAN) - before.0,
-            heron.action(6, 12) - before.1,
+        let lapwing = simulated(BridgeFamily::KnifeEdgeVibrato, None, seed);
+        assert!(
+            (lapwing.gap().unwrap() - 2.5).abs() < 0.3,
+            "{:?}",
+            lapwing.gap()
         );
-        assert!(relief > Length::ZERO);
-        // Common practice: about 1.7 times the change of relief; this neck is no parabola.
-        let share = action.ratio(relief);
-        assert!((1.3..2.2).contains(&share), "{share}");
-        // It goes on settling, and never by more than a tenth of the move.
-        let now = heron.relief(Side::Bass, SPAN);
-        let _ = heron.read_nut(1, 0);
-        let settled = heron.relief(Side::Bass, SPAN) - now;
-        assert!(settled >= Length::ZERO && settled < relief * 0.1);
     }
 }
 
 #[test]
-fn blades_and_rules_tell_the_truth_within_their_divisions() {
-    let mut heron = simulated(BridgeFamily::FixedPlate, 5);
-    let truth = heron.relief(Side::Treble, SPAN);
-    let (mut within, mut all) = (0, 0);
-    for _ in 0..200 {
-        let gap = length(heron.read_relief(Side::Treble, SPAN));
-        assert!(gap.low < gap.high && gap.written.ends_with("thou"));
-        all += 1;
-        let hair = Length::from_mm(0.012);
-        within += i32::from(truth >= gap.low - hair && truth <= gap.high + hair);
+fn every_screw_turns_the_way_it_says() {
+    for seed in 0..6 {
+        let mut heron = simulated(BridgeFamily::FixedPlate, None, seed);
+        let before = (heron.relief(Side::Bass, SPAN), heron.height(5, 0, 12));
+        heron.adjust(Adjuster::TrussRod, &turns(0.25));
+        // A tighter rod straightens the neck, and that brings the strings nearer to it.
+        assert!(heron.relief(Side::Bass, SPAN) < before.0 - 0.03);
+        assert!(heron.height(5, 0, 12) < before.1);
+        let before = heron.height(2, 0, 12);
+        heron.adjust(Adjuster::SaddleHeight { string: 3 }, &turns(1.0));
+        // Half of what a crown rises shows at the twelfth.
+        let raised = heron.height(2, 0, 12) - before;
+        assert!((0.18..0.30).contains(&raised), "{raised}");
+        let before = heron.cents(3);
+        heron.adjust(Adjuster::SaddleDrive { string: 3 }, &turns(1.0));
+        // Half a millimetre of 648 is 1.3 cents.
+        let flatter = before - heron.cents(3);
+        assert!((0.9..1.8).contains(&flatter), "{flatter}");
+        let before = heron.height(0, 0, 1);
+        let file = Amount::Distance {
+            distance: Measurement::mm(-0.1),
+        };
+        let strings = StringSet::one(1);
+        heron.adjust(Adjuster::NutSlots { strings }, &file);
+        assert!(heron.height(0, 0, 1) < before - 0.05);
+        let before = heron.pickup(0, Side::Treble).unwrap();
+        let screw = Adjuster::PickupScrew {
+            pickup: 0,
+            side: Side::Treble,
+        };
+        heron.adjust(screw, &turns(1.0));
+        assert!(heron.pickup(0, Side::Treble).unwrap() < before - 0.3);
     }
-    assert!(within * 10 > all * 8, "{within} of {all}");
-    let height = heron.action(4, 12);
-    for _ in 0..50 {
-        let gap = length(heron.read_action(4, 12));
-        assert!((gap.middle() - height).abs() < Length::from_mm(0.4));
-        assert!(gap.written.ends_with("/64"));
+}
+
+#[test]
+fn on_a_float_one_string_moves_all_the_others() {
+    for seed in 0..6 {
+        let mut lapwing = simulated(BridgeFamily::KnifeEdgeVibrato, None, seed);
+        let before = (lapwing.gap().unwrap(), lapwing.height(0, 0, 12));
+        lapwing.adjust(Adjuster::Claw, &turns(0.5));
+        assert!(
+            lapwing.gap().unwrap() < before.0 - 0.05,
+            "{seed} {before:?} {:?}",
+            lapwing.gap()
+        );
+        assert!(lapwing.height(0, 0, 12) < before.1);
+        let gap = lapwing.gap().unwrap();
+        lapwing.adjust(Adjuster::SaddleHeight { string: 6 }, &turns(2.0));
+        // A higher crown has the longer arm: the tail comes up.
+        assert!(lapwing.gap().unwrap() > gap);
     }
 }
 
 #[test]
-fn a_neck_bent_backward_touches_or_rocks() {
-    let odd = |relief: f64| Defects {
-        relief_mm: [relief; 2],
-        ..Defects::usual(&mut Rng::new(1), false)
-    };
-    let seen = |relief: f64| {
-        let mut knot =
-            SimulatedInstrument::hidden(&job(BridgeFamily::FixedPlate), odd(relief), 3).unwrap();
-        match knot.read_relief(Side::Bass, SPAN) {
-            Event::Read { value, .. } => value,
-            other => panic!("{other:?}"),
-        }
-    };
-    assert_eq!(seen(-0.2), Reading::Rocks);
-    assert_eq!(seen(0.0), Reading::Touches);
-    assert!(matches!(seen(0.3), Reading::Length { .. }));
-}
-
-#[test]
-fn height_screws_lift_their_own_string_and_posts_all_of_them() {
-    let mut plate = simulated(BridgeFamily::FixedPlate, 2);
-    let before: Vec<Length> = (1..=6).map(|string| plate.action(string, 12)).collect();
-    plate.turn_height(Adjuster::SaddleHeight { string: 3 }, 1.0);
-    for string in 1..=6_u8 {
-        let rise = plate.action(string, 12) - before[usize::from(string - 1)];
-        if string == 3 {
-            // Half of a turn of 0.5 mm, give or take this screw.
-            assert!((rise.mm() - 0.25).abs() < 0.03, "{rise:?}");
-        } else {
-            assert!(rise.abs().mm() < 1e-9);
-        }
-    }
-    let mut posts = simulated(BridgeFamily::TwoPost, 2);
-    let before: Vec<Length> = (1..=6).map(|string| posts.action(string, 12)).collect();
-    posts.turn_height(Adjuster::Post { side: Side::Treble }, 1.0);
-    let rise = |string: u8| (posts.action(string, 12) - before[usize::from(string - 1)]).mm();
-    assert!(rise(1) > rise(3) && rise(3) > rise(6) && rise(6) > 0.0);
-}
-
-#[test]
-fn raising_a_string_sharpens_its_fretted_note() {
-    let mut heron = simulated(BridgeFamily::FixedPlate, 9);
-    let before = heron.cents(3).unwrap();
-    heron.turn_height(Adjuster::SaddleHeight { string: 3 }, 2.0);
-    assert!(heron.cents(3).unwrap().value() > before.value() + 1.0);
-    heron.turn_saddle(3, 4.0);
-    assert!(heron.cents(3).unwrap() < before + gradimen_core::quantity::Cents::new(1.0));
-}
-
-#[test]
-fn a_claw_turned_in_lowers_the_plate_and_its_crowns() {
-    let mut lapwing = simulated(BridgeFamily::KnifeEdgeVibrato, 4);
-    let before = (lapwing.vibrato_gap(), lapwing.action(3, 12));
-    lapwing.turn_claw(0.5);
-    assert!(lapwing.vibrato_gap() < before.0);
-    assert!(lapwing.action(3, 12) < before.1);
-    lapwing.hook_springs(2);
-    assert!(lapwing.vibrato_gap() > before.0);
-    assert_eq!(
-        simulated(BridgeFamily::FixedPlate, 4).vibrato_gap(),
-        Length::ZERO
+fn posts_lift_their_side_and_a_barrel_both_its_strings() {
+    let mut wren = simulated(BridgeFamily::TwoPost, None, 3);
+    let heights = |of: &SimulatedInstrument| [0, 1, 5].map(|index| of.height(index, 0, 12));
+    let before = heights(&wren);
+    wren.adjust(Adjuster::Post { side: Side::Bass }, &turns(0.5));
+    let after = heights(&wren);
+    assert!(after[2] - before[2] > 3.0 * (after[0] - before[0]).abs());
+    let mut dunlin = simulated(BridgeFamily::ThreeBarrel, None, 3);
+    let before = heights(&dunlin);
+    dunlin.adjust(Adjuster::SaddleHeight { string: 1 }, &turns(1.0));
+    let after = heights(&dunlin);
+    assert!(
+        after[0] > before[0] + 0.1
+            && after[1] > before[1] + 0.02
+            && after[1] - before[1] < after[0] - before[0]
     );
 }
 
 #[test]
-fn a_pickup_comes_nearer_by_its_screw() {
-    let mut avocet = simulated(BridgeFamily::FixedPlate, 6);
-    let before = avocet.pickup_gap(1, Side::Bass);
-    avocet.turn_pickup(1, Side::Bass, 1.0);
-    let nearer = before - avocet.pickup_gap(1, Side::Bass);
-    assert!((nearer.mm() - 0.7).abs() < 0.12, "{nearer:?}");
-    let gap = length(avocet.read_pickup(1, Side::Bass));
-    assert!((gap.middle() - avocet.pickup_gap(1, Side::Bass)).abs() < Length::from_mm(0.4));
+fn what_is_typed_lies_about_the_truth() {
+    let (mut off, mut count) = (0.0, 0.0);
+    for seed in 0..20 {
+        let mut heron = simulated(BridgeFamily::FixedPlate, None, seed);
+        let place = Place::Action {
+            string: 3,
+            fret: 12,
+            held: 0,
+        };
+        let truth = heron.height(2, 0, 12);
+        for _ in 0..5 {
+            off += length(&heron.read(place).unwrap()).middle().mm() - truth;
+            count += 1.0;
+        }
+        let relief = Place::Relief {
+            side: Side::Bass,
+            span: SPAN,
+        };
+        let typed = heron.read(relief).unwrap();
+        let typed = length(&typed);
+        assert!((typed.middle().mm() - 0.3).abs() < 0.06, "{typed:?}");
+    }
+    assert!(f64::abs(off / count) < 0.03, "{}", off / count);
+}
+
+#[test]
+fn a_trap_is_one() {
+    let mut spent = simulated(BridgeFamily::FixedPlate, Some(Trap::RodSpent), 1);
+    let told = spent.adjust(Adjuster::TrussRod, &turns(0.25)).unwrap();
+    assert!(matches!(told, Event::Ended { how: End::Hard, .. }));
+    // The bridge stands where its saddles cannot reach.
+    let misplaced = simulated(BridgeFamily::TwoPost, Some(Trap::Bridge(9.0)), 1);
+    assert!(misplaced.cents(1) < -4.0, "{}", misplaced.cents(1));
+    let foreign = simulated(BridgeFamily::FixedPlate, Some(Trap::ForeignNeck(628.65)), 1);
+    assert!(foreign.cents(3).abs() > 4.0, "{}", foreign.cents(3));
+}
+
+#[test]
+fn chance_makes_every_seed_another_instrument() {
+    let mut chance = Rng::new(1);
+    let one = Condition::usual(&mut chance, false);
+    assert_ne!(one, Condition::usual(&mut chance, false));
+    let [a, b] = [1, 2].map(|seed| {
+        let mut heron = simulated(BridgeFamily::FixedPlate, None, seed);
+        heron.adjust(Adjuster::TrussRod, &turns(0.25));
+        heron.relief(Side::Bass, SPAN)
+    });
+    assert!((a - b).abs() > 1e-3);
 }

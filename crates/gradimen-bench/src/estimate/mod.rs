@@ -1,7 +1,6 @@
-//! What is known of an instrument from everything that was read and moved: the facts of a job, run through the
-//! filters in their order.
-//!
-//! - [`geometry`]: neck, nut, heights and pickups. [`balance`]: the vibrato. [`saddle`]: every saddle.
+//! What is known of an instrument from everything that was read and moved: the facts of a job, taken in their order
+//! into one state with one covariance ([`state`]). [`saddle`] is that state seen along the strings, [`learned`] what
+//! it tells of this instrument's own ways.
 //!
 //! An estimate is always of a job, and whatever is a fact of the job can be asked of it too.
 //!
@@ -12,15 +11,17 @@
 //! let text = include_str!("../../../../docs/formats/examples/seven-string-heights.json");
 //! let job = Job::fold(&Document::parse(text)?.events)?;
 //! let known = Estimate::of(Arc::new(job))?;
-//! let (_, action) = known.geometry().heights(1);
+//! let (_, action) = known.state().heights(1);
 //! assert!(action.value.mm() > 0.5 && action.sigma.mm() < 0.5);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-pub mod balance;
-pub mod geometry;
-mod kalman;
+pub(crate) mod balance;
+mod filter;
+pub mod learned;
+mod priors;
 pub mod saddle;
+pub mod state;
 mod walk;
 
 use std::ops::Deref;
@@ -38,13 +39,12 @@ use thiserror::Error;
 use crate::job::{Job, JobError};
 use crate::journal::Entry;
 use crate::model::instrument::InstrumentError;
-use crate::model::{Buzz, StringEntry};
-use balance::Balance;
-use geometry::Geometry;
-use saddle::{Saddle, SaddleEstimate, SaddleStep};
+use crate::model::{Buzz, Place, Reference, RodFeel, StringEntry};
+use saddle::SaddleEstimate;
+use state::State;
 use walk::{Walk, replaced};
 
-/// What is confirmed against a question is taken to be so much wider, in every filter.
+/// What is confirmed against a question is taken to be so much wider.
 pub(crate) const CONFIRMED_WIDENING: f64 = 4.0;
 /// Between nut and tuner, averaged over the strings (common practice); nothing behind a lock.
 const BEHIND_NUT: Length = Length::from_mm(100.0);
@@ -67,6 +67,9 @@ pub enum EstimateError {
     /// The strings.
     #[error(transparent)]
     Job(#[from] JobError),
+    /// A place that is none of the state.
+    #[error("{0:?} is no part of the estimate")]
+    NotSeen(Place),
     /// A pickup that is not there.
     #[error("pickup: read {0}, this instrument has {1}")]
     Pickup(u8, usize),
@@ -105,8 +108,8 @@ pub struct LevelReading {
     pub string: u8,
     /// What the meter showed.
     pub level: Level,
-    /// The snapshot of the geometry it was read at.
-    pub at: usize,
+    /// The gap over the middle of the pickup then.
+    pub gap: Option<Length>,
 }
 
 /// A buzz, and how the string lay when it was heard: what is moved since changes nothing about that.
@@ -120,17 +123,34 @@ pub struct HeardBuzz {
     pub tension: Force,
 }
 
+/// A fretted note that was read with the strings that are on and its saddle where it is.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct NoteRead {
+    /// Place in the journal.
+    pub seq: u64,
+    /// Which string.
+    pub string: u8,
+    /// Which fret.
+    pub fret: u8,
+    /// How sharp.
+    pub cents: Cents,
+    /// Against what.
+    pub against: Reference,
+}
+
 /// What is known of a job's instrument.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Estimate {
     job: Arc<Job>,
-    geometry: Geometry,
-    balance: Option<Balance>,
+    state: State,
     strings: Vec<StringState>,
     levels: Vec<LevelReading>,
     buzzes: Vec<HeardBuzz>,
-    saddles: Vec<Saddle>,
+    notes: Vec<NoteRead>,
     known: Vec<Option<SaddleEstimate>>,
+    ends: Option<[Length; 2]>,
+    rod_check: Option<(f64, RodFeel)>,
+    gap_reads: usize,
 }
 
 impl Deref for Estimate {
@@ -142,7 +162,7 @@ impl Deref for Estimate {
 }
 
 impl Estimate {
-    /// Runs everything that was read and moved through the filters.
+    /// Takes everything that was read and moved into the state.
     ///
     /// # Errors
     /// [`EstimateError`] for facts that this instrument cannot have; the fold refuses them before.
@@ -186,14 +206,9 @@ impl Estimate {
         &self.job
     }
 
-    /// What is known of neck, nut and heights.
-    pub const fn geometry(&self) -> &Geometry {
-        &self.geometry
-    }
-
-    /// What is known of its vibrato, where it has one.
-    pub const fn balance(&self) -> Option<&Balance> {
-        self.balance.as_ref()
+    /// All that is known of the instrument.
+    pub const fn state(&self) -> &State {
+        &self.state
     }
 
     /// The strings as they lie, string 1 first.
@@ -216,12 +231,27 @@ impl Estimate {
         &self.buzzes
     }
 
-    /// What happened to the saddles, in the order of their strings.
-    pub fn saddles(&self) -> &[Saddle] {
-        &self.saddles
+    /// The fretted notes that were read with the strings that are on, each since its saddle last moved.
+    pub fn notes_read(&self) -> &[NoteRead] {
+        &self.notes
     }
 
-    /// What is known of the saddles, in the same order; nothing where the model has no answer.
+    /// From the claw to its wall, where that was read: treble, bass.
+    pub const fn claw_ends(&self) -> Option<[Length; 2]> {
+        self.ends
+    }
+
+    /// Turns that the rod's nut still goes when tightened, where it was tried, and how it turns.
+    pub const fn rod_check(&self) -> Option<(f64, RodFeel)> {
+        self.rod_check
+    }
+
+    /// How often the gap of a vibrato was read since its springs or the pull of the strings changed.
+    pub const fn gap_reads(&self) -> usize {
+        self.gap_reads
+    }
+
+    /// What is known of the saddles, in the order of their strings; nothing where the model has no answer.
     pub fn known_saddles(&self) -> &[Option<SaddleEstimate>] {
         &self.known
     }
@@ -233,32 +263,15 @@ impl Estimate {
 
     /// The last reading of a string at a fret since it was strung and its saddle last moved.
     pub fn last_reading(&self, string: u8, fret: u8) -> Option<Cents> {
-        let mut saddles = self.saddles.iter();
-        let saddle = saddles.find(|saddle| saddle.strings.contains(&string))?;
-        saddle
-            .steps
-            .iter()
-            .rev()
-            .take_while(|step| !step.moves_it())
-            .find_map(|step| match step {
-                SaddleStep::Read {
-                    string: on,
-                    fret: at,
-                    cents,
-                    ..
-                } if *on == string && *at == fret => Some(*cents),
-                _ => None,
-            })
+        let mut read = self.notes.iter().rev();
+        let found = read.find(|note| note.string == string && note.fret == fret)?;
+        Some(found.cents)
     }
 
-    /// The same as if every place of neck, nut, heights and vibrato had been read just now, and read what is
-    /// predicted.
+    /// The same as if every place had been read just now, and read what is predicted.
     #[must_use]
     pub fn as_if_read(mut self) -> Self {
-        self.geometry.take_as_read();
-        if let Some(balance) = &mut self.balance {
-            balance.take_as_read();
-        }
+        self.state.take_as_read();
         self
     }
 }

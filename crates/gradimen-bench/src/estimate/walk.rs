@@ -1,27 +1,37 @@
-//! One pass over the facts of a job, in their order, through the filters.
+//! One pass over the facts of a job, in their order, through the state.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
-use gradimen_core::intonation::{Anchors, Doubts, Fingering, Heights, Speaking};
+use gradimen_core::intonation::{Doubts, Fingering, Heights, IntonationError, Speaking};
 use gradimen_core::quantity::{Cents, Force, Length, Level};
 
-use super::balance::{Balance, BalanceStep};
-use super::geometry::Geometry;
-use super::saddle::{self, Saddle, SaddleStep};
-use super::{Estimate, EstimateError, HeardBuzz, LevelReading, StringState, anchors};
+use super::saddle::{self, Notes, Track};
+use super::state::{Pulling, State};
+use super::{
+    Estimate, EstimateError, HeardBuzz, LevelReading, NoteRead, StringState, anchors, priors,
+};
 use crate::job::{FittedString, Job, Stringing};
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Amount, Buzz, Observation, Place, Reading, ReliefSpan};
+use crate::model::{Adjuster, Amount, Buzz, Observation, Place, Reading, ReliefSpan, RodFeel};
 
-/// One standard deviation of a distance read with a rule along a string.
-const RULE_SIGMA: Length = Length::from_mm(0.2);
 /// A tension that changes by less than this share bends no neck.
 const TENSION_UNCHANGED: f64 = 0.005;
 /// How far the free length behind nut and saddle may be off, as a share of the scale.
 const FREE_LENGTH_DOUBT: f64 = 0.05;
-/// A technician's own light finger varies by this.
+/// A technician's own light finger varies by this between instruments, and from note to note: force, and place.
 const FORCE_DOUBT: Force = Force::from_newtons(0.8);
+const FORCE_VARIES: f64 = 0.3;
+const PLACE_VARIES: Length = Length::from_mm(1.0);
+/// The heights a string is taken to lie at where its right place is doubted: as usual.
+const USUAL_HEIGHTS: (Length, Length) = (Length::from_mm(0.5), Length::from_mm(1.8));
+/// What is left of a pluck in the difference of two notes: the open string swings as far over twice the length, the
+/// harmonic half as far.
+const PLUCK_DIFFERENCE: f64 = 0.75;
+/// No two plucks are alike: their height varies by this share.
+const PLUCK_VARIES: f64 = 0.3;
+/// A note that went so far with its heights is read again, in cents.
+const NOTE_CARRIED: f64 = 0.5;
 
 /// One pass over the facts.
 #[derive(Clone)]
@@ -29,14 +39,16 @@ pub(super) struct Walk<'a> {
     job: &'a Job,
     /// The method that relief is wanted in.
     relief_span: ReliefSpan,
-    geometry: Geometry,
-    balance: Option<Balance>,
+    state: State,
     stringing: Stringing,
     levels: Vec<LevelReading>,
     buzzes: Vec<HeardBuzz>,
-    saddles: Vec<Saddle>,
-    /// How break points went with each step of the balance that turned the plate: back.
-    plate: Vec<Length>,
+    tracks: Vec<Track>,
+    notes: Vec<Notes>,
+    read: Vec<NoteRead>,
+    ends: Option<[Length; 2]>,
+    rod_check: Option<(f64, RodFeel)>,
+    gap_reads: usize,
 }
 
 impl<'a> Walk<'a> {
@@ -45,28 +57,21 @@ impl<'a> Walk<'a> {
         let scales: Vec<Length> = (1..=instrument.strings)
             .map(|string| job.speaking_scale(string))
             .collect();
-        let mut geometry = Geometry::new(instrument, &scales)?;
-        geometry.as_it_came(job.heights());
         let stringing = job.opened_with().clone();
-        let pull = stringing.total(|string| job.speaking_scale(string));
-        let record = instrument.bridge.vibrato.as_ref();
+        let pulling = pulling(job, &stringing)?;
+        let state = State::new(instrument, &scales, pulling, job.heights())?;
         Ok(Self {
-            balance: record.map(|record| Balance::new(record, job.balance_school(), pull)),
-            saddles: instrument
-                .bridge
-                .saddles
-                .iter()
-                .map(|strings| Saddle {
-                    strings: strings.clone(),
-                    steps: Vec::new(),
-                })
-                .collect(),
+            tracks: vec![Track::default(); instrument.bridge.saddles.len()],
+            notes: vec![Notes::default(); state.count()],
             levels: Vec::new(),
+            read: Vec::new(),
             buzzes: Vec::new(),
-            plate: Vec::new(),
             relief_span: job.targets().relief_span,
+            ends: None,
+            rod_check: None,
+            gap_reads: 0,
             job,
-            geometry,
+            state,
             stringing,
         })
     }
@@ -103,14 +108,14 @@ impl<'a> Walk<'a> {
     }
 
     fn heard(&mut self, buzz: Buzz) {
-        let states = states(self.job, &self.geometry, &self.stringing);
-        let Some(state) = states.get(usize::from(buzz.string.max(1) - 1)) else {
+        let index = usize::from(buzz.string.max(1) - 1);
+        let Some(fitted) = self.stringing.strings().get(index) else {
             return;
         };
         self.buzzes.push(HeardBuzz {
             buzz,
-            line: self.geometry.line(buzz.string),
-            tension: state.tension(self.job.speaking_scale(buzz.string)),
+            line: self.state.line(buzz.string),
+            tension: fitted.tension(self.job.speaking_scale(buzz.string)),
         });
     }
 
@@ -120,19 +125,27 @@ impl<'a> Walk<'a> {
     }
 
     fn restrung(&mut self, stringing: Stringing) -> Result<(), EstimateError> {
-        let states = states(self.job, &self.geometry, &self.stringing);
         let before = self.pull();
-        self.stringing = stringing;
-        let change = self.pull().ratio(before) - 1.0;
-        for saddle in &mut self.saddles {
-            let on = |&string: &u8| states[usize::from(string - 1)].clone();
-            let before = saddle.strings.iter().map(on).collect();
-            saddle.steps.push(SaddleStep::Restrung { before });
+        let old = std::mem::replace(&mut self.stringing, stringing);
+        let share = self.pull().ratio(before) - 1.0;
+        let changed: Vec<bool> = old
+            .strings()
+            .iter()
+            .zip(self.stringing.strings())
+            .map(|(old, new)| old.record != new.record)
+            .collect();
+        if share.abs() > TENSION_UNCHANGED {
+            self.gap_reads = 0;
         }
-        if change.abs() > TENSION_UNCHANGED {
-            self.geometry.tension_changed(change);
-            self.lies_otherwise();
-            self.balance_step(&BalanceStep::Pull);
+        self.state
+            .restring(pulling(self.job, &self.stringing)?, &changed);
+        // Readings before it speak of other strings, or of another pitch.
+        self.read.clear();
+        for notes in &mut self.notes {
+            *notes = Notes::default();
+        }
+        for track in &mut self.tracks {
+            track.moves = 0;
         }
         Ok(())
     }
@@ -144,49 +157,52 @@ impl<'a> Walk<'a> {
         value: &Reading,
         confirmed: bool,
     ) -> Result<(), EstimateError> {
-        let converted = matches!(place, Place::Relief { span, .. } if span != self.relief_span);
-        if self.geometry.read(place, value, confirmed, converted)? {
-            self.lies_otherwise();
+        let own_method = match place {
+            Place::Relief { span, .. } => span == self.relief_span,
+            _ => true,
+        };
+        if self.state.observe(place, value, confirmed, own_method)? {
+            if place == Place::Gap {
+                self.gap_reads += 1;
+            }
+            if let Place::Room { string } = place
+                && let Some(track) = self.track(string)
+            {
+                track.room_read = true;
+            }
             return Ok(());
         }
         match (place, value) {
-            (Place::Gap, Reading::Length { length }) => {
-                self.balance_step(&BalanceStep::Read(length.clone(), confirmed));
-            }
-            (Place::Gap, Reading::Flat) => self.balance_step(&BalanceStep::Flat),
-            (Place::Spring, Reading::Length { length }) => {
-                self.balance_step(&BalanceStep::Spring(length.clone()));
-            }
             (Place::ClawEnds, Reading::Ends { treble, bass }) => {
-                self.balance_step(&BalanceStep::Ends([treble.clone(), bass.clone()]));
+                self.ends = Some([treble.middle(), bass.middle()]);
+            }
+            (Place::RodCheck, Reading::RodNut { turns_left, how }) => {
+                self.rod_check = Some((*turns_left, *how));
             }
             (Place::Level { pickup, string }, Reading::Level { decibels }) => {
                 self.levels.push(LevelReading {
                     pickup,
                     string,
                     level: Level::from_decibels(*decibels),
-                    at: self.geometry.snapshots().len() - 1,
+                    gap: self.gap_over(pickup),
                 });
             }
             (Place::Core { string }, Reading::Length { length }) => {
                 self.stringing.core_measured(string, length)?;
+                self.known_otherwise()?;
             }
             (Place::CutOff { string }, Reading::Weighed { weighing }) => {
                 self.stringing.weighed(string, weighing)?;
+                self.known_otherwise()?;
             }
             (Place::Saddle { string }, Reading::Length { length }) => {
-                self.saddle_step(
-                    string,
-                    SaddleStep::Placed {
-                        string,
-                        from_twelfth: length.middle(),
-                        sigma: RULE_SIGMA.max(length.half_width()),
-                    },
-                );
-            }
-            (Place::Room { string }, Reading::Length { length }) => {
-                let behind = length.middle();
-                self.saddle_step(string, SaddleStep::Room { behind });
+                let setback = self.job.setback_at(string, length.middle());
+                self.state
+                    .observe_place(string, setback, length.half_width());
+                if let Some(track) = self.track(string) {
+                    track.placed = true;
+                    track.measured = Some(setback);
+                }
             }
             (
                 Place::Intonation { string, fret },
@@ -195,178 +211,221 @@ impl<'a> Walk<'a> {
                     against,
                     resolution_cents,
                 },
-            ) => self.saddle_step(
-                string,
-                SaddleStep::Read {
+            ) => {
+                self.read.push(NoteRead {
                     seq,
                     string,
                     fret,
                     cents: Cents::new(*cents),
                     against: *against,
-                    resolution: Cents::new(
-                        resolution_cents.unwrap_or(self.job.tuner().resolution_cents),
-                    ),
-                    confirmed,
-                },
-            ),
+                });
+                if fret != 12 {
+                    return Ok(());
+                }
+                let resolution = resolution_cents.unwrap_or(self.job.tuner().resolution_cents);
+                let doubted = self
+                    .state
+                    .observe_note(string, *cents, *against, resolution, confirmed)?;
+                let index = self.state.index(string);
+                let stood = self.note(index);
+                if let Some(track) = self.track(string) {
+                    track.placed = true;
+                    if doubted {
+                        track.questioned.push((seq, string, Cents::new(*cents)));
+                    }
+                }
+                let notes = &mut self.notes[index];
+                notes.fresh.push(Cents::new(*cents));
+                notes.last = Some(Cents::new(*cents));
+                notes.count += 1;
+                notes.stood = stood;
+            }
             _ => {}
         }
         Ok(())
+    }
+
+    /// The strings are what they were, and are known better.
+    fn known_otherwise(&mut self) -> Result<(), EstimateError> {
+        let known = pulling(self.job, &self.stringing)?;
+        self.state.know_strings(known);
+        Ok(())
+    }
+
+    /// The gap over the middle of a pickup now.
+    fn gap_over(&self, pickup: u8) -> Option<Length> {
+        let [treble, bass] = crate::model::Side::ALL
+            .map(|side| self.state.predict(Place::Pickup { pickup, side }).ok());
+        Some((treble?.value + bass?.value) * 0.5)
+    }
+
+    /// The note of a string as predicted.
+    fn note(&self, index: usize) -> f64 {
+        let string = u8::try_from(index + 1).unwrap_or(1);
+        let sight = self.state.sight(Place::Intonation { string, fret: 12 });
+        sight.map_or(0.0, |sight| sight.value)
+    }
+
+    fn track(&mut self, string: u8) -> Option<&mut Track> {
+        let at = self.job.instrument().bridge.saddle_of(string)?;
+        self.tracks.get_mut(at)
     }
 
     fn adjusted(&mut self, adjuster: Adjuster, amount: &Amount) -> Result<(), EstimateError> {
         let instrument = self.job.instrument();
         let pocket = instrument.neck.pocket.middle();
-        if self
-            .geometry
-            .adjusted(adjuster, amount, pocket, &instrument.pickups)?
-        {
-            self.lies_otherwise();
-            return Ok(());
-        }
+        self.state
+            .adjust(adjuster, amount, pocket, &instrument.pickups)?;
         match (adjuster, amount) {
-            (Adjuster::Claw, Amount::Turns { turns }) => {
-                self.balance_step(&BalanceStep::Claw(*turns, 0.0));
-            }
-            (Adjuster::Claw, Amount::Apart { turns, apart }) => {
-                self.balance_step(&BalanceStep::Claw(*turns, *apart));
-            }
-            (Adjuster::Seat, Amount::Distance { distance }) => {
-                self.balance_step(&BalanceStep::Seat(distance.middle()));
-            }
-            (Adjuster::Springs, Amount::Springs { count, converging }) => {
-                self.balance_step(&BalanceStep::Springs {
-                    count: *count,
-                    converging: *converging,
-                });
-            }
-            (Adjuster::SaddleDrive { string }, Amount::Turns { turns }) => {
-                let turns = gradimen_core::quantity::Turns::new(*turns);
-                self.saddle_step(string, SaddleStep::Moved { turns });
-            }
-            (Adjuster::SaddleDrive { string }, Amount::Distance { distance }) => {
-                let by = distance.middle();
-                self.saddle_step(string, SaddleStep::Slid { by });
-            }
-            (Adjuster::SaddleDrive { string }, Amount::Reversed) => {
-                self.saddle_step(string, SaddleStep::TurnedRound);
-            }
-            (Adjuster::Bridge, Amount::Distance { distance }) => {
-                let by = distance.middle();
-                for saddle in &mut self.saddles {
-                    saddle.steps.push(SaddleStep::BridgeMoved { by });
+            (Adjuster::SaddleDrive { string }, amount) => {
+                let moved = !matches!(amount, Amount::Reversed);
+                let bridge = &instrument.bridge;
+                let saddle = bridge.saddle_of(string);
+                self.read
+                    .retain(|note| bridge.saddle_of(note.string) != saddle);
+                if let Some(track) = self.track(string) {
+                    track.moves += usize::from(moved);
                 }
             }
+            (Adjuster::Claw, Amount::Turns { turns } | Amount::Apart { turns, .. }) => {
+                let apart = match amount {
+                    Amount::Apart { apart, .. } => *apart,
+                    _ => 0.0,
+                };
+                let record = instrument.bridge.vibrato.as_ref();
+                if let (Some(ends), Some(record)) = (&mut self.ends, record) {
+                    let pitch = record.claw_pitch.middle();
+                    ends[0] -= pitch * (turns - apart);
+                    ends[1] -= pitch * (turns + apart);
+                }
+                self.gap_reads = 0;
+            }
+            (Adjuster::Bridge, _) => self.read.clear(),
+            (Adjuster::Seat | Adjuster::Springs, _) => self.gap_reads = 0,
+            (Adjuster::TrussRod, Amount::Turns { turns }) => {
+                // What was felt before it was turned says nothing of it now.
+                self.rod_check = self.rod_check.filter(|_| *turns == 0.0);
+            }
             _ => {}
+        }
+        // A note that went elsewhere with what was moved is read again.
+        for index in 0..self.notes.len() {
+            if self.notes[index].fresh.is_empty() {
+                continue;
+            }
+            let now = self.note(index);
+            let notes = &mut self.notes[index];
+            if (now - notes.stood).abs() > NOTE_CARRIED {
+                notes.fresh.clear();
+            }
         }
         Ok(())
     }
 
-    fn saddle_step(&mut self, string: u8, step: SaddleStep) {
-        let at = self.job.instrument().bridge.saddle_of(string);
-        if let Some(saddle) = at.and_then(|at| self.saddles.get_mut(at)) {
-            saddle.steps.push(step);
-        }
-    }
-
-    /// Neck, nut or heights were read or moved: the pitch of every fretted note hangs on them.
-    fn lies_otherwise(&mut self) {
-        let snapshot = self.geometry.snapshots().len() - 1;
-        for saddle in &mut self.saddles {
-            saddle.steps.push(SaddleStep::Lying(snapshot));
-        }
-    }
-
-    /// Takes a step of the balance in. What turns the plate moves every break point.
-    fn balance_step(&mut self, step: &BalanceStep) {
-        let pull = self.pull();
-        let Some(balance) = &mut self.balance else {
-            return;
-        };
-        let (back, up) = balance.step(step, pull);
-        let turns = matches!(
-            step,
-            BalanceStep::Claw(..) | BalanceStep::Springs { .. } | BalanceStep::Pull
-        );
-        if !turns {
-            return;
-        }
-        self.geometry.plate_turned(up);
-        self.lies_otherwise();
-        let index = self.plate.len();
-        self.plate.push(back);
-        for saddle in &mut self.saddles {
-            saddle.steps.push(SaddleStep::PlateTurned(index));
-        }
-    }
-
     pub(super) fn finish(self, job: Arc<Job>) -> Result<Estimate, EstimateError> {
-        let strings = states(&job, &self.geometry, &self.stringing);
+        let strings = states(&self.state, &self.stringing);
         let known = self
-            .saddles
+            .tracks
             .iter()
-            .map(|saddle| {
-                let ground = saddle::Ground {
-                    job: &job,
-                    geometry: &self.geometry,
-                    strings: &strings,
-                    plate: &self.plate,
-                };
-                saddle::estimate(&ground, saddle).ok()
+            .enumerate()
+            .map(|(index, track)| {
+                saddle::conclude(&job, &self.state, index, track, &self.notes).ok()
             })
             .collect();
         Ok(Estimate {
-            geometry: self.geometry,
-            balance: self.balance,
+            state: self.state,
             levels: self.levels,
             buzzes: self.buzzes,
-            saddles: self.saddles,
+            notes: self.read,
             strings,
             known,
+            ends: self.ends,
+            rod_check: self.rod_check,
+            gap_reads: self.gap_reads,
             job,
         })
     }
 }
 
-/// The strings as they lie in an estimate.
-fn states(job: &Job, geometry: &Geometry, stringing: &Stringing) -> Vec<StringState> {
+/// The strings as the state needs them.
+fn pulling(job: &Job, stringing: &Stringing) -> Result<Vec<Pulling>, EstimateError> {
     let anchors = anchors(job);
     (1..)
         .zip(stringing.strings())
-        .map(|(string, fitted)| state(job, geometry, anchors, string, fitted))
+        .map(|(string, fitted)| {
+            let scale = job.speaking_scale(string);
+            let speaking = Speaking::new(
+                &fitted.spec,
+                fitted.frequency,
+                scale,
+                Heights::bounded(USUAL_HEIGHTS.0, USUAL_HEIGHTS.1),
+                Fingering::default(),
+            )
+            .with_anchors(anchors);
+            let place = speaking.predicted_setback(&doubts(fitted, Length::ZERO, Length::ZERO))?;
+            let tension = fitted.tension(scale);
+            let swing = priors::pluck(job.instrument().kind).ratio(scale) * std::f64::consts::TAU;
+            // A string that swings by `a` on a length `l` is stretched by EA (pi a / 2 l)^2 at its furthest, which makes
+            // a Duffing oscillator of it: sharp by 3/32 (pi a / l)^2 EA / T (Kirchhoff 1876; any textbook on vibrations).
+            let stretch = fitted.spec.stretch_stiffness().ratio(tension);
+            let relative = 3.0 / 32.0 * swing * swing * stretch * PLUCK_DIFFERENCE;
+            let pluck = 1200.0 * relative.ln_1p() / std::f64::consts::LN_2;
+            Ok(Pulling {
+                tension: tension.newtons(),
+                doubt: place.sigma.mm().hypot(priors::BIAS),
+                finger: finger_scatter(&speaking, place.value)?.hypot(2.0 * pluck * PLUCK_VARIES),
+                pluck,
+                speaking,
+            })
+        })
         .collect()
 }
 
-fn state(
-    job: &Job,
-    geometry: &Geometry,
-    anchors: Anchors,
-    string: u8,
-    fitted: &FittedString,
-) -> StringState {
-    let (first, twelfth) = geometry.heights(string);
-    let speaking = Speaking::new(
-        &fitted.spec,
-        fitted.frequency,
-        job.speaking_scale(string),
-        Heights::bounded(first.value, twelfth.value),
-        Fingering::default(),
-    )
-    .with_anchors(anchors);
-    StringState {
-        record: fitted.record.clone(),
-        doubts: Doubts {
-            force: FORCE_DOUBT,
-            twelfth: twelfth.sigma,
-            first_fret: first.sigma,
-            free_length: FREE_LENGTH_DOUBT,
-            core: fitted.spec.core_uncertainty(),
-        },
-        spec: fitted.spec,
-        pitch: fitted.pitch,
-        frequency: fitted.frequency,
-        speaking,
+/// How much a note scatters because no finger comes down twice alike, in cents.
+fn finger_scatter(speaking: &Speaking, place: Length) -> Result<f64, IntonationError> {
+    let usual = speaking.fingering();
+    let here = speaking.error(12, place)?;
+    let other = |fingering| -> Result<f64, IntonationError> {
+        Ok((speaking.with_fingering(fingering).error(12, place)? - here).value())
+    };
+    let harder = other(Fingering {
+        force: usual.force + Force::from_newtons(FORCE_VARIES),
+        ..usual
+    })?;
+    let further = other(Fingering {
+        behind: usual.behind + PLACE_VARIES,
+        ..usual
+    })?;
+    Ok(harder.hypot(further))
+}
+
+fn doubts(fitted: &FittedString, first_fret: Length, twelfth: Length) -> Doubts {
+    Doubts {
+        force: FORCE_DOUBT,
+        twelfth,
+        first_fret,
+        free_length: FREE_LENGTH_DOUBT,
+        core: fitted.spec.core_uncertainty(),
     }
+}
+
+/// The strings as they lie in an estimate.
+fn states(state: &State, stringing: &Stringing) -> Vec<StringState> {
+    (1..)
+        .zip(stringing.strings())
+        .map(|(string, fitted)| {
+            let (first, twelfth) = state.heights(string);
+            let index = state.index(string);
+            StringState {
+                record: fitted.record.clone(),
+                doubts: doubts(fitted, first.sigma, twelfth.sigma),
+                spec: fitted.spec,
+                pitch: fitted.pitch,
+                frequency: fitted.frequency,
+                speaking: state.speaking_in(index, state.mean(), state.lie()),
+            }
+        })
+        .collect()
 }
 
 /// Readings that a later one was recorded in place of: those of its place since anything moved.

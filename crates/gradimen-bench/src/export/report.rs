@@ -238,9 +238,6 @@ impl Report {
                     station: station_key(*station),
                     place: match line {
                         Pending::Reading(place) => Some(*place),
-                        Pending::Start { strings, .. } => strings
-                            .first()
-                            .map(|&string| Place::Intonation { string, fret: 12 }),
                         Pending::Stopped { .. } => None,
                     },
                     text: text::moves::pending(known, line),
@@ -283,7 +280,7 @@ fn quantities(known: &Estimate, plan: &Plan) -> Vec<Quantity> {
             .map(|balance| setup::balance(known, balance)),
     );
     found.extend(setup::quantities(known, plan));
-    let checks = scale_checks(known, &plan.intonation.saddles);
+    let checks = scale_checks(known);
     found.extend(checks.iter().map(scale_quantity));
     for saddle in &plan.intonation.saddles {
         found.extend(saddle_quantities(saddle));

@@ -37,7 +37,7 @@ use crate::model::{
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).
-pub const SCALE_TOLERANCE: Length = Length::from_mm(1.0);
+pub const SCALE_TOLERANCE: Length = Length::from_mm(1.75);
 
 /// What is wanted.
 #[derive(Debug, Clone, PartialEq, Default)]

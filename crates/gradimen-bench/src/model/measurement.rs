@@ -7,6 +7,11 @@ use serde::{Deserialize, Serialize};
 
 use super::tool::{BLADE_MM, Tool};
 
+/// Between two marks a rule is read to this (common practice: a tenth of a millimetre).
+const BY_EYE_MM: f64 = 0.1;
+/// Written in another unit, a mark is met within this.
+const ON_A_MARK_MM: f64 = 0.012;
+
 /// Lengths as millimetres in JSON.
 pub(crate) mod as_mm {
     use gradimen_core::quantity::Length;
@@ -107,9 +112,31 @@ impl Measurement {
     /// else by what is usual in its place.
     pub fn sigma(&self, usual: Tool) -> Length {
         match self.tool {
+            Some(tool) if self.high == self.low && self.is_between_marks(tool) => {
+                tool.sigma(Length::from_mm(BY_EYE_MM))
+            }
             Some(tool) => tool.sigma(self.high - self.low),
             None => self.sigma_as_written(usual),
         }
+    }
+
+    /// The same where it is read for the `count`th time since anything moved there: see [`Tool::sigma_again`].
+    pub fn sigma_again(&self, usual: Tool, count: usize) -> Length {
+        match self.tool {
+            Some(tool) if self.high == self.low && self.is_between_marks(tool) => {
+                tool.sigma_again(Length::from_mm(BY_EYE_MM), count)
+            }
+            Some(tool) => tool.sigma_again(self.high - self.low, count),
+            None => self.sigma(usual),
+        }
+    }
+
+    /// A number that lies on no half division of its rule was read between them, by eye.
+    fn is_between_marks(&self, tool: Tool) -> bool {
+        tool.half_division().is_some_and(|half| {
+            let marks = self.middle().mm() / half;
+            (marks - marks.round()).abs() * half > ON_A_MARK_MM
+        })
     }
 
     /// Old documents name no tool. There a fraction came from a rule, an interval from two blades, a
@@ -127,7 +154,12 @@ impl Measurement {
             Some(unit) => {
                 // No gauge is set under a string better than by a light touch, whatever it shows.
                 let step = unit.mm() * 10f64.powi(-decimals(&self.written));
-                Length::from_mm((step / 12f64.sqrt()).hypot(BLADE_MM))
+                let shown = Length::from_mm((step / 12f64.sqrt()).hypot(BLADE_MM));
+                // Where a rule is usual, whole millimetres were read from a rule and not guessed.
+                match usual.half_division() {
+                    Some(_) => shown.min(usual.sigma(Length::ZERO)),
+                    None => shown,
+                }
             }
             None => usual.sigma(Length::ZERO),
         }

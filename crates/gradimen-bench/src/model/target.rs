@@ -173,6 +173,9 @@ pub struct Targets {
     /// What a fretted note is to be true to; the harmonic over fret 12 where nothing is said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub intonation_reference: Option<IntonationReference>,
+    /// How sharp of that it is to be, in cents, where it is not to be true.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub intonation_aim_cents: Option<f64>,
 }
 
 /// What a fretted twelfth is to be true to.
@@ -210,16 +213,15 @@ impl IntonationReference {
 }
 
 impl Targets {
-    /// Relief of a side. A tolerance that was given holds in the method of the target; the house's is
-    /// stated by hold 1 and last, read 8, of which this method shows `share`.
-    pub fn relief(&self, side: Side, share: f64) -> Target {
+    /// Relief of a side. Every tolerance, the house's too, holds in the method that the target is read by.
+    pub fn relief(&self, side: Side) -> Target {
         Target {
             place: Place::Relief {
                 side,
                 span: self.relief_span,
             },
             value: self.relief.middle(),
-            tolerance: given(&self.tolerances.relief, tolerance::RELIEF * share),
+            tolerance: given(&self.tolerances.relief, tolerance::RELIEF),
         }
     }
 

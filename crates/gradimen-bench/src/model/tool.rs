@@ -25,9 +25,9 @@ use serde::{Deserialize, Serialize};
 /// A blade's light touch.
 const TOUCH_MM: f64 = 0.012;
 /// A single blade is set under a string no better than this.
-pub(super) const BLADE_MM: f64 = 0.018;
+pub(super) const BLADE_MM: f64 = 0.0127;
 /// Reading a rule against a string: parallax.
-const PARALLAX_MM: f64 = 0.06;
+const PARALLAX_MM: f64 = 0.05;
 /// A caliper's tail, and a dial gauge.
 const CALIPER_MM: f64 = 0.035;
 const DIAL_MM: f64 = 0.02;
@@ -111,27 +111,64 @@ impl Tool {
         }
     }
 
+    /// The division of a rule, halved by eye; nothing for other tools.
+    pub(super) const fn half_division(self) -> Option<f64> {
+        match self {
+            Self::Rule64 => Some(25.4 / 64.0 / 2.0),
+            Self::Rule32 => Some(25.4 / 32.0 / 2.0),
+            Self::RuleHalfMm => Some(0.25),
+            _ => None,
+        }
+    }
+
     /// One standard deviation of a reading; `interval` is how far its two marks lie apart, nothing for a
     /// single one.
     pub fn sigma(self, interval: Length) -> Length {
+        let (width, own) = self.parts(interval);
+        Length::from_mm((width / 12f64.sqrt()).hypot(own))
+    }
+
+    /// The same for one that is read at a place for the `count`th time, nothing having moved since. What lies between two
+    /// marks is not told by reading it again: the hand's own scatter blurs the marks, but only so far. Of a mark's width
+    /// there stays, however often it is read, what the first harmonic of its saw-tooth does: `width / (sqrt 2 pi)
+    /// exp(-2 pi^2 (scatter / width)^2)` (Widrow's theorem of quantising, from memory). What the last of `count` readings
+    /// adds is what is left when the mean of those before it is taken off.
+    pub fn sigma_again(self, interval: Length, count: usize) -> Length {
+        let (width, own) = self.parts(interval);
+        Length::from_mm(nth_of(width, own, count))
+    }
+
+    /// The distance of the marks it is read between, and what the hand scatters beside them.
+    fn parts(self, interval: Length) -> (f64, f64) {
         let apart = interval.mm();
         let (division, own) = match self {
             Self::Feeler => (25.4e-3, BLADE_MM),
             Self::Card | Self::Pick => (0.0, TOUCH_MM),
-            Self::Rule64 => (25.4 / 64.0 / 2.0, PARALLAX_MM),
-            Self::Rule32 => (25.4 / 32.0 / 2.0, PARALLAX_MM),
-            Self::RuleHalfMm => (0.25, PARALLAX_MM),
+            Self::Rule64 | Self::Rule32 | Self::RuleHalfMm => {
+                (self.half_division().unwrap_or(0.0), PARALLAX_MM)
+            }
             Self::Caliper => (0.0, CALIPER_MM),
             Self::Dial => (0.0, DIAL_MM),
         };
-        let (width, own) = match (apart > 0.0, self) {
+        match (apart > 0.0, self) {
             // Between two blades the touch of each is finer than setting one alone.
             (true, Self::Feeler) => (apart, TOUCH_MM),
             (true, _) => (apart, own),
             (false, _) => (division, own),
-        };
-        Length::from_mm((width / 12f64.sqrt()).hypot(own))
+        }
     }
+}
+
+fn nth_of(width: f64, own: f64, count: usize) -> f64 {
+    let all = width * width / 12.0 + own * own;
+    if count <= 1 || width <= 0.0 {
+        return all.sqrt();
+    }
+    let blur = (-2.0 * (std::f64::consts::PI * own / width).powi(2)).exp();
+    let stays = (width / (2f64.sqrt() * std::f64::consts::PI) * blur).powi(2);
+    let mean_of = |count: usize| stays + (all - stays) / count as f64;
+    let more = 1.0 / mean_of(count) - 1.0 / mean_of(count - 1);
+    (1.0 / more).sqrt()
 }
 
 #[cfg(test)]
@@ -162,6 +199,14 @@ mod tests {
         for gauge in [Tool::Caliper, Tool::Dial] {
             assert!((0.02..=0.05).contains(&one(gauge).mm()), "{gauge:?}");
         }
+        // Read again and again a coarse rule never tells what lies between its marks.
+        let rule = |count| Tool::RuleHalfMm.sigma_again(Length::ZERO, count).mm();
+        let known: f64 = (1..=100).map(|count| rule(count).powi(-2)).sum();
+        let (left, one) = (known.sqrt().recip(), rule(1));
+        assert!(left > 0.025 && left < 0.04 && (one - 0.088).abs() < 0.005);
+        // Blades a thou apart are blurred by the hand: there the mean of four is half as wide.
+        let blade = |count| Tool::Feeler.sigma_again(Length::from_thou(1.0), count).mm();
+        assert!((blade(4) / blade(1) - 1.0).abs() < 0.01);
         // Six passes, eight does not.
         let blades = Tool::Feeler.sigma(Length::from_thou(2.0));
         assert!(blades.thou() > 0.55 && blades.thou() < 0.8);

@@ -20,8 +20,6 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use gradimen_core::quantity::Length;
-
 use super::Plan;
 use crate::decision::{Action, Move, StationId, Stop};
 use crate::estimate::Estimate;
@@ -43,13 +41,6 @@ pub struct JobMove {
 pub enum Pending {
     /// A reading.
     Reading(Place),
-    /// Saddles of which nobody knows where they stand: set so far from the crown of fret 12, then read.
-    Start {
-        /// The strings on it.
-        strings: Vec<u8>,
-        /// From the crown of fret 12.
-        from_twelfth: Length,
-    },
     /// It cannot go on.
     Stopped {
         /// The strings it carries.
@@ -72,6 +63,11 @@ impl JobPlan {
     /// Works the list out.
     pub fn of(known: &Estimate, plan: &Plan) -> Self {
         let mut job = Self::default();
+        for check in &plan.first {
+            for place in &check.places {
+                job.wait(StationId::First, Pending::Reading(*place));
+            }
+        }
         for station in plan.bench() {
             for task in station.tasks(known) {
                 match task.whole {
@@ -95,26 +91,6 @@ impl JobPlan {
                     ),
                 }
             }
-        }
-        for saddle in &plan.intonation.saddles {
-            let strings: Vec<u8> = saddle.strings().collect();
-            if saddle.estimate.placed || matches!(saddle.action, Action::Stop(_)) {
-                continue;
-            }
-            let (Some(end), Some(lead)) = (
-                plan.intonation.end_of(known, saddle),
-                strings.first().copied(),
-            ) else {
-                continue;
-            };
-            let from_twelfth = known.twelfth_to_saddle(lead, end.place);
-            job.wait(
-                StationId::Intonation,
-                Pending::Start {
-                    strings,
-                    from_twelfth,
-                },
-            );
         }
         // In the order of the bench, whatever was found out first.
         job.pending.sort_by_key(|(station, _)| *station);

@@ -14,17 +14,16 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod first;
 pub mod job_plan;
 pub mod reading_check;
 pub mod what_if;
 
 use gradimen_core::action::StringLine;
 use gradimen_core::quantity::Length;
-use nalgebra::DVector;
 
-use crate::decision::{Mark, Station, StationId};
+use crate::decision::{Action, Finish, Mark, Rule, Station, StationId, Stop};
 use crate::estimate::Estimate;
-use crate::estimate::geometry::Geometry;
 use crate::finding::Finding;
 use crate::model::Targets;
 use crate::stations::action::HeightPlan;
@@ -33,13 +32,20 @@ use crate::stations::intonation::IntonationPlan;
 use crate::stations::nut::NutPlan;
 use crate::stations::pickups::PickupsPlan;
 use crate::stations::relief::ReliefPlan;
-use crate::stations::{action, intonation, nut, pickups, relief, strings};
+use crate::stations::{action, balance, intonation, nut, pickups, relief, strings};
+use first::Check;
 
 /// Everything that is known and to be done.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Plan {
     /// What it is to be.
     pub targets: Targets,
+    /// What is still to be checked before the first screw.
+    pub first: Vec<Check>,
+    /// What a setup cannot put right here: nothing is turned.
+    pub hurt: Vec<Finding>,
+    /// Whether only the last doubts are being closed.
+    pub closing: bool,
     /// The vibrato, where there is one.
     pub balance: Option<BalancePlan>,
     /// Relief and the truss rod.
@@ -61,33 +67,56 @@ pub struct Plan {
 }
 
 impl Plan {
-    /// Works the stations out together, on the instrument with its vibrato where it is to rest.
+    /// Works the stations out together, on the instrument with its vibrato where it is to rest. When no station has
+    /// anything left, what could still be wrong is closed.
     pub fn of(known: &Estimate) -> Self {
-        let geometry = known.geometry();
-        let targets = known.targets();
-        let balance = BalancePlan::of(known);
-        let (back, up) = balance
-            .as_ref()
-            .map_or((Length::ZERO, Length::ZERO), |balance| balance.to_come);
-        // The finished state, built up in the order of the bench.
-        let mut end = geometry.mean().clone();
-        for index in 0..geometry.count() {
-            end[geometry.saddle(index)] += up.mm();
+        let assumed = known.state().is_assumed();
+        let rule = Rule {
+            closing: false,
+            assumed,
+        };
+        let plan = Self::by(known, rule);
+        if assumed || plan.next_station(known).is_some() {
+            return plan;
         }
-        let mut relief = relief::plan(known, &targets, &mut end);
-        let mut nut = nut::plan(known, &targets, &mut end);
-        let mut action = action::plan(known, &targets, &mut end);
-        relief.finish(geometry, &end);
+        Self::by(
+            known,
+            Rule {
+                closing: true,
+                assumed,
+            },
+        )
+    }
+
+    fn by(known: &Estimate, rule: Rule) -> Self {
+        let state = known.state();
+        let targets = known.targets();
+        // The finished state, built up in the order of the bench.
+        let mut end = Finish::of(state);
+        let first = first::checks(known, rule);
+        let hurt = first::verdict(known, &targets);
+        let mut relief = relief::plan(known, &targets, rule, &mut end);
+        let mut nut = nut::plan(known, &targets, rule, &mut end);
+        // Heights are read and set where the plate is to rest.
+        let rests = balance::rest_wanted(known, &mut end);
+        let mut action = action::plan(known, &targets, rule, &mut end);
+        let balance = BalancePlan::of(known, rule, &action, rests, &mut end);
+        relief.finish(known, &end);
         nut.finish(known, &end);
-        action.finish(geometry, &end);
-        let pickups = pickups::plan(known, &end);
-        let after = heights_in(geometry, &end);
-        let intonation = intonation::plan(known, after.clone(), back);
+        action.finish(state, &end);
+        let pickups = pickups::plan(known, rule, &end);
+        let intonation = intonation::plan(known, rule, end.clone());
+        let after = (0..state.count())
+            .map(|index| state.heights_in(index, &end.x, &end.lie))
+            .collect();
         let lines = (1..=known.instrument().strings)
-            .map(|string| geometry.line_in(string, &end))
+            .map(|string| state.line_in(string, &end.x, &end.lie))
             .collect();
         let mut plan = Self {
             targets,
+            first,
+            hurt,
+            closing: rule.closing,
             balance,
             relief,
             nut,
@@ -98,8 +127,41 @@ impl Plan {
             after,
             lines,
         };
+        if !plan.hurt.is_empty() {
+            plan.halt();
+        }
         plan.findings = plan.found(known);
         plan
+    }
+
+    /// No move is ordered that what was found makes useless.
+    fn halt(&mut self) {
+        let balance = self.balance.iter_mut().map(|station| &mut station.action);
+        let slots = self.nut.strings.iter_mut().map(|slot| &mut slot.action);
+        let screws = self
+            .action
+            .adjusters
+            .iter_mut()
+            .map(|plan| &mut plan.action);
+        let saddles = self
+            .intonation
+            .saddles
+            .iter_mut()
+            .map(|plan| &mut plan.action);
+        let pickups = self.pickups.pickups.iter_mut();
+        let sides = pickups.flat_map(|pickup| pickup.sides.iter_mut().map(|side| &mut side.action));
+        let all = std::iter::once(&mut self.relief.action)
+            .chain(balance)
+            .chain(slots)
+            .chain(screws)
+            .chain(saddles)
+            .chain(sides);
+        for action in all.filter(|action| action.next_move().is_some()) {
+            *action = Action::Stop(Stop::Unsound);
+        }
+        if !matches!(self.relief.action, Action::Stop(_)) {
+            self.relief.action = Action::Stop(Stop::Unsound);
+        }
     }
 
     /// The stations that turn something, in the order of the bench. A station is added here and nowhere else.
@@ -122,9 +184,10 @@ impl Plan {
         working.map(Station::id)
     }
 
-    /// Whether nothing is left to measure or to turn, and nothing stops.
+    /// Whether nothing is left to measure or to turn, nothing stops, and every target has its probability.
     pub fn done(&self, known: &Estimate) -> bool {
         self.next_station(known).is_none()
+            && self.hurt.is_empty()
             && self
                 .bench()
                 .iter()
@@ -133,23 +196,19 @@ impl Plan {
 
     fn found(&self, known: &Estimate) -> Vec<Finding> {
         let mut found = self.intonation.findings(known);
+        for hurt in &self.hurt {
+            if !found.contains(hurt) {
+                found.push(hurt.clone());
+            }
+        }
         found.extend(strings::findings(known));
         for station in self.bench() {
             if station.id() != StationId::Intonation {
-                found.extend(station.findings(known));
+                let more = station.findings(known);
+                found.extend(more.into_iter().filter(|one| !self.hurt.contains(one)));
             }
         }
         found.sort_by_key(|finding| std::cmp::Reverse(finding.severity()));
         found
     }
-}
-
-/// Clearance over fret 1 and action over fret 12 in a state.
-fn heights_in(geometry: &Geometry, x: &DVector<f64>) -> Vec<(Length, Length)> {
-    geometry
-        .first
-        .iter()
-        .zip(&geometry.middle)
-        .map(|(first, twelfth)| (geometry.look(first, x), geometry.look(twelfth, x)))
-        .collect()
 }

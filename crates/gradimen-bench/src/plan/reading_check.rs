@@ -24,16 +24,16 @@ use gradimen_core::quantity::{Cents, Estimate as Value, Length};
 
 use super::Plan;
 use crate::decision::Expectation;
-use crate::estimate::balance::REST_SIGMA_MM;
-use crate::estimate::geometry::seen_relief;
 use crate::estimate::{Estimate, EstimateError};
 use crate::job::Job;
 use crate::journal::Event;
-use crate::model::{Measurement, Place, Reading};
-use crate::stations::balance::BalancePlan;
+use crate::model::{Measurement, Place, Reading, Tool};
 
 /// Further off than so many standard deviations is questioned.
 pub const QUESTIONED: f64 = 4.0;
+/// A neck that rocks is bent back by about so much, and a string that touches by nothing: value and width.
+const ROCKS: (f64, f64) = (-0.12, 0.06);
+const TOUCHES: (f64, f64) = (0.0, 0.02);
 /// A slip is offered when it would bring the reading within so many.
 const EXPLAINED: f64 = 2.0;
 
@@ -127,7 +127,8 @@ pub fn question(known: &Estimate, plan: impl FnOnce() -> Plan, event: &Event) ->
     if let Place::Intonation { string, fret: 12 } = *place {
         return pitches::question(known, event, string);
     }
-    let expected = expected_at(known, *place)?;
+    let tool = value.length().and_then(|length| length.tool);
+    let expected = expected_at(known, *place, tool)?;
     match value {
         Reading::Length { length } => {
             let held = Held {
@@ -139,8 +140,10 @@ pub fn question(known: &Estimate, plan: impl FnOnce() -> Plan, event: &Event) ->
             held.question(known, plan)
         }
         Reading::Touches | Reading::Rocks => {
-            let (value, sigma, _) = seen_relief(*place, value);
-            let off = value - expected.value.mm();
+            let rocks = matches!(value, Reading::Rocks);
+            let (value, sigma) = if rocks { ROCKS } else { TOUCHES };
+            // Bent back further than it takes to rock or to touch is no surprise.
+            let off = (value - expected.value.mm()).min(0.0);
             let deviations = unusual(off, expected.sigma.mm().hypot(sigma))?;
             Some(Question {
                 place: *place,
@@ -191,22 +194,18 @@ pub fn questions(job: &Arc<Job>) -> Result<Vec<(u64, Question)>, EstimateError> 
     Ok(found)
 }
 
-/// What a length read at a place is expected to be.
-fn expected_at(known: &Estimate, place: Place) -> Option<Value<Length>> {
-    let geometry = known.geometry();
-    let view = match place {
-        Place::Relief { side, span } => geometry.relief_sight(side, span.span()).ok()?,
-        Place::Nut { string, held } => geometry.action_sight(string, held, 1).ok()?,
-        Place::Action { string, fret, held } => geometry.action_sight(string, held, fret).ok()?,
-        Place::Pickup { pickup, side } => geometry.pickup_sight(pickup, side).ok()?,
-        Place::Gap => {
-            let now = BalancePlan::of(known)?.now;
-            let sigma = now.sigma.mm().hypot(REST_SIGMA_MM);
-            return Some(Value::new(now.value, Length::from_mm(sigma)));
-        }
-        _ => return None,
-    };
-    Some(geometry.predict(&view))
+/// What a length read at a place is expected to be, the tool's lean in its width.
+fn expected_at(known: &Estimate, place: Place, tool: Option<Tool>) -> Option<Value<Length>> {
+    match place {
+        Place::Relief { .. }
+        | Place::Nut { .. }
+        | Place::Action { .. }
+        | Place::Pickup { .. }
+        | Place::Gap => known
+            .state()
+            .expected_reading(place, tool.unwrap_or(place.usual_tool())),
+        _ => None,
+    }
 }
 
 fn unusual(off: f64, sigma: f64) -> Option<f64> {
@@ -273,7 +272,8 @@ impl Held<'_> {
             }
         }
         for (cause, there) in self.elsewhere(known) {
-            let near = expected_at(known, there).is_some_and(|expected| self.fits(read, expected));
+            let near = expected_at(known, there, self.length.tool)
+                .is_some_and(|expected| self.fits(read, expected));
             if near {
                 let value = Reading::Length {
                     length: self.length.clone(),

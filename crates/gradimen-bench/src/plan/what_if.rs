@@ -26,19 +26,13 @@ use gradimen_core::tension::{self, Load};
 use gradimen_core::units::print::rounded_turns;
 
 use super::Plan;
-use crate::decision::{Action, Quantity, Sum};
+use crate::decision::{Quantity, StationId};
 use crate::estimate::{Estimate, EstimateError};
 use crate::job::Job;
 use crate::journal::Event;
-use crate::model::hardware::VibratoKind;
 use crate::model::{Adjuster, Amount, BalanceSchool, Player, Side, Strung, Targets, Wanted};
-use crate::stations::balance::BalancePlan;
 use crate::stations::clearance::{StringMap, map_now};
-use crate::stations::intonation::SaddlePlan;
 use crate::stations::strings;
-
-/// A saddle that would move by less than this stays where it is.
-const SADDLE_STAYS: Length = Length::from_mm(0.15);
 
 const fn targeted(wanted: Wanted) -> Event {
     Event::Targeted { wanted }
@@ -97,8 +91,11 @@ impl Change {
         {
             events.push(targeted(Wanted::Balance { school }));
         }
-        let hooked = BalancePlan::of(known)
-            .map(|balance| (balance.record.springs, balance.record.converging));
+        let hooked = known
+            .state()
+            .sheet
+            .as_ref()
+            .map(|sheet| (sheet.record.springs, sheet.record.converging));
         if let Some((count, converging)) = self.springs.filter(|springs| Some(*springs) != hooked) {
             events.push(Event::Adjusted {
                 adjuster: Adjuster::Springs,
@@ -203,6 +200,9 @@ impl WhatIf {
         // As if every place had been read just as it is predicted.
         let there = Estimate::of(Arc::new(job))?.as_if_read();
         let then = Plan::of(&there);
+        // Today's moves by the same rule: the cost of a change is the difference.
+        let as_read = known.clone().as_if_read();
+        let planned = Plan::of(&as_read);
         let pull = |job: &Job| strings::pull(job).total;
         Ok(Self {
             total: (pull(known), pull(&there)),
@@ -223,7 +223,7 @@ impl WhatIf {
                 .as_ref()
                 .filter(|balance| !balance.can)
                 .map(|balance| (balance.record.springs, balance.enough)),
-            costs: costs(&there, now, &then),
+            costs: costs(&as_read, &there, &planned, &then),
             events,
         })
     }
@@ -310,101 +310,56 @@ fn pickups(now: &Plan, then: &Plan) -> Vec<(String, Side, Length, Length)> {
         .collect()
 }
 
-/// The moves, each on the instrument as the ones before leave it.
-fn costs(there: &Estimate, now: &Plan, then: &Plan) -> Vec<Cost> {
-    let mut found: Vec<Cost> = then.balance.iter().filter_map(claw_cost).collect();
-    if let Some(step) = then.relief.next_move()
-        && let Sum::Rod { off, doubt, .. } = step.sum
-    {
-        found.push(Cost {
-            adjuster: Adjuster::TrussRod,
-            strings: Vec::new(),
-            distance: -off,
-            turns: Some(step.total),
-            sigma: (off.abs() * doubt).max(then.relief.sides[1].now.sigma),
-        });
+/// The moves that the change costs beyond what is planned anyway: each adjuster's move then, less its move now.
+fn costs(known: &Estimate, there: &Estimate, now: &Plan, then: &Plan) -> Vec<Cost> {
+    let before = all_moves(known, now);
+    let mut found = all_moves(there, then);
+    for cost in &mut found {
+        if let Some(planned) = before.iter().find(|old| old.adjuster == cost.adjuster) {
+            cost.distance -= planned.distance;
+            cost.turns = cost.turns.zip(planned.turns).map(|(then, now)| then - now);
+        }
     }
-    for slot in &then.nut.strings {
-        if let Action::Adjust(step) = &slot.action {
+    // What would be done now and is not to be done then is undone work, and saved.
+    for planned in before {
+        if !found.iter().any(|cost| cost.adjuster == planned.adjuster) {
             found.push(Cost {
-                adjuster: step.adjuster,
-                strings: vec![slot.string],
-                distance: -slot.total,
-                turns: None,
-                sigma: slot.quantity.now.sigma,
+                distance: -planned.distance,
+                turns: planned.turns.map(|turns| Turns::ZERO - turns),
+                ..planned
             });
         }
     }
-    for adjuster in &then.action.adjusters {
-        if let Action::Adjust(step) = &adjuster.action {
-            let expected = step.expected.first();
-            found.push(Cost {
-                adjuster: adjuster.adjuster,
-                strings: adjuster.strings.clone(),
-                distance: step.distance,
-                turns: Some(step.turns()),
-                sigma: expected
-                    .and_then(|expected| expected.value.length())
-                    .map_or(Length::ZERO, |value| value.sigma),
-            });
-        }
-    }
-    let saddles = then.intonation.saddles.iter();
-    found.extend(
-        saddles
-            .zip(&now.intonation.saddles)
-            .filter_map(|(saddle, was)| saddle_cost(there, then, saddle, was)),
-    );
+    found.retain(|cost| match cost.turns {
+        Some(turns) => rounded_turns(turns) != Turns::ZERO,
+        None => cost.distance.abs() > SLOT_STAYS,
+    });
     found
 }
 
-fn claw_cost(balance: &BalancePlan) -> Option<Cost> {
-    let distance = balance.claw.1 - balance.claw.0;
-    let pitch = balance.record.claw_pitch.middle();
-    let off = balance.off().abs() > balance.tolerance;
-    // A decked plate lies where it should; what holds it there may not be enough, or far too much.
-    let decked = balance.target == Length::ZERO && distance > pitch;
-    (balance.can && (off || decked)).then(|| Cost {
-        adjuster: match balance.record.kind {
-            VibratoKind::BodySprings => Adjuster::Claw,
-            VibratoKind::TailSpring | VibratoKind::ArmSpring => Adjuster::Seat,
-        },
-        strings: Vec::new(),
-        distance,
-        turns: Some(Turns::new(distance.ratio(pitch))),
-        sigma: distance.abs() * 0.2,
-    })
-}
+/// A slot that would differ by less than this stays as it is.
+const SLOT_STAYS: Length = Length::from_mm(0.01);
 
-/// From where a saddle will stand, where that is known; from where it should be now, where it is not; to where it
-/// should be at the heights to come.
-fn saddle_cost(
-    there: &Estimate,
-    then: &Plan,
-    saddle: &SaddlePlan,
-    was: &SaddlePlan,
-) -> Option<Cost> {
-    let target = then
-        .intonation
-        .end_of(there, saddle)
-        .map_or(saddle.target.value, |end| end.place);
-    let from = if saddle.estimate.placed {
-        saddle.estimate.setback.value + then.intonation.plate_back
-    } else {
-        was.target.value
-    };
-    let distance = target - from;
-    let pitch = there.instrument().bridge.intonation.pitch.middle();
-    let turns = rounded_turns(Turns::new(
-        distance.ratio(pitch) / saddle.estimate.response.value,
-    ));
-    let strings: Vec<u8> = saddle.strings().collect();
-    let lead = strings.first().copied()?;
-    (turns != Turns::ZERO && distance.abs() > SADDLE_STAYS).then_some(Cost {
-        adjuster: Adjuster::SaddleDrive { string: lead },
-        strings,
-        distance,
-        turns: Some(turns),
-        sigma: saddle.target.sigma,
-    })
+/// Every move of a plan, on the instrument as the moves before it leave it.
+fn all_moves(known: &Estimate, plan: &Plan) -> Vec<Cost> {
+    let list = super::job_plan::JobPlan::of(known, plan);
+    list.moves
+        .into_iter()
+        .filter(|line| line.station != StationId::Pickups)
+        .map(|line| {
+            let step = line.step;
+            let slot = matches!(step.adjuster, Adjuster::NutSlots { .. });
+            let sigma = step
+                .expected
+                .first()
+                .and_then(|expected| expected.value.length());
+            Cost {
+                adjuster: step.adjuster,
+                strings: line.strings,
+                distance: step.distance,
+                turns: (!slot).then_some(step.total),
+                sigma: sigma.map_or(Length::from_mm(0.2), |value| value.sigma),
+            }
+        })
+        .collect()
 }

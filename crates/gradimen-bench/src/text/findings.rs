@@ -93,7 +93,10 @@ pub fn sentence(finding: &Finding) -> String {
             Finding::Stuck { string } => format!(
                 "String {string}: the saddle screw will not turn. Do not force it: slacken the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
             ),
-            Finding::Twist { backward, relief } => {
+            Finding::Twist {
+                backward: Some(backward),
+                relief,
+            } => {
                 let other = match backward {
                     Side::Treble => "bass",
                     Side::Bass => "treble",
@@ -103,6 +106,34 @@ pub fn sentence(finding: &Finding) -> String {
                     side(*backward),
                     hundredths(relief[0]),
                     hundredths(relief[1])
+                )
+            }
+            Finding::Twist {
+                backward: None,
+                relief,
+            } => {
+                let (more, less) = if relief[1] > relief[0] {
+                    (Side::Bass, Side::Treble)
+                } else {
+                    (Side::Treble, Side::Bass)
+                };
+                format!(
+                    "The {} side has {} more relief than the {} side ({} treble, {} bass by hold 1 and last): a twist. One truss rod bends both sides alike: no turn of it brings both in spec.",
+                    side(more),
+                    hundredths((relief[1] - relief[0]).abs()),
+                    side(less),
+                    hundredths(relief[0]),
+                    hundredths(relief[1])
+                )
+            }
+            Finding::BridgePlace { strings, by } => {
+                let names: Vec<String> = strings.iter().map(u8::to_string).collect();
+                format!(
+                    "The bridge stands {} for these strings: the saddle of string {} is {} mm short of its place at the {} of its travel. Nothing is turned before that is settled.",
+                    if *by > Length::ZERO { "too far forward" } else { "too far back" },
+                    names.join(", "),
+                    crate::text::numbers::mm(by.abs(), 1),
+                    if *by > Length::ZERO { "back" } else { "front" }
                 )
             }
             Finding::TrebleMore { by } => format!(
@@ -189,6 +220,20 @@ pub fn sentence(finding: &Finding) -> String {
 pub fn options(finding: &Finding) -> Vec<String> {
     match finding {
         Finding::OutOfTravel { remedies, .. } => remedies.iter().map(remedy).collect(),
+            Finding::Twist { backward: None, .. } => vec![
+                "neck work: a heat press, or frets levelled to one side's relief, by a specialist".to_owned(),
+                "split the difference: allow relief more at its target, and raise that side's action".to_owned(),
+                "another neck".to_owned(),
+            ],
+            Finding::BridgePlace { by, .. } => vec![
+                format!(
+                    "move the bridge {} {} the neck",
+                    print::tenths(enough(*by)),
+                    if *by > Length::ZERO { "away from" } else { "toward" }
+                ),
+                "measure nut to fret 12, and fret 12 to the saddles, once more".to_owned(),
+                "other strings: see what another set would change".to_owned(),
+            ],
             Finding::Scale(check) if !check.agrees && check.shift != Length::ZERO => {
                 let by = print::tenths(enough(check.shift));
                 let (bridge, neck) = if check.shift > Length::ZERO {

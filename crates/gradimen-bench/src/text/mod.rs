@@ -16,7 +16,7 @@ pub mod next;
 pub mod numbers;
 pub mod questions;
 
-use crate::decision::{Mark, Verdict};
+use crate::decision::{IN_SPEC, Mark, Odds, Verdict};
 use crate::model::Side;
 
 /// The word of a side.
@@ -66,6 +66,38 @@ pub const fn note_verdict(verdict: Verdict) -> &'static str {
         Verdict::MeasureAgain => "measure again",
         Verdict::Blocked => "out of travel",
     }
+}
+
+/// A probability as a share of a hundred, never quite none nor all.
+pub fn chance(share: f64) -> String {
+    let percent = share * 100.0;
+    if percent >= 99.5 {
+        "> 99 %".to_owned()
+    } else if percent < 0.5 {
+        "< 1 %".to_owned()
+    } else {
+        format!("{percent:.0} %")
+    }
+}
+
+/// How sure it is that something is in spec, where it is let be: `in spec (± 0.10 mm) with 97 %`.
+pub fn stands(odds: Odds, allowed: &str) -> String {
+    let chance = chance(odds.within);
+    if odds.within >= IN_SPEC {
+        format!("in spec (\u{b1} {allowed}) with {chance}")
+    } else {
+        format!("in spec (\u{b1} {allowed}) with {chance}; no reading or turn makes that surer")
+    }
+}
+
+/// The odds behind a verdict, opened: `in spec 97 %, too high 2 %, too low 1 %`.
+pub fn odds(odds: Odds, [high, low]: [&str; 2]) -> String {
+    format!(
+        "in spec {}, {high} {}, {low} {}",
+        chance(odds.within),
+        chance(odds.high),
+        chance(odds.low)
+    )
 }
 
 /// How a station stands.

@@ -265,14 +265,6 @@ pub fn pending(known: &Estimate, line: &Pending) -> String {
             format!("read intonation of string {string}")
         }
         Pending::Reading(at) => format!("measure the {}", place(known, *at)),
-        Pending::Start {
-            strings,
-            from_twelfth,
-        } => format!(
-            "set the saddle from the crown of fret 12, then read: string {} {}",
-            list(strings, " and "),
-            print::tenths(*from_twelfth)
-        ),
         Pending::Stopped { strings, why } => stopped(known, strings, *why),
     }
 }
@@ -296,17 +288,6 @@ pub fn pending_lines(known: &Estimate, all: &[(StationId, Pending)]) -> Vec<(Sta
                 ("measure relief,", format!("{} side", side(*on)))
             }
             Pending::Reading(at @ Place::Pickup { .. }) => ("measure the", place(known, *at)),
-            Pending::Start {
-                strings,
-                from_twelfth,
-            } => (
-                "set the saddles from the crown of fret 12, then read: string",
-                format!(
-                    "{} {}",
-                    list(strings, " and "),
-                    print::tenths(*from_twelfth)
-                ),
-            ),
             other => {
                 found.push((*station, pending(known, other)));
                 continue;
@@ -328,6 +309,7 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
     let names = list(strings, " and ");
     match why {
         Stop::Neck => "stopped: see the findings".to_owned(),
+        Stop::Unsound => "stopped: nothing is turned before the findings are settled".to_owned(),
         Stop::AtEnd {
             adjuster, short_by, ..
         } => format!(

@@ -46,6 +46,12 @@ pub fn spread(value: Estimate<Length>) -> String {
     format!("{} \u{b1} {}", mm(value.value, 2), mm(value.sigma, 2))
 }
 
+/// How sure it is that a quantity is in spec, where it is let be.
+pub fn stands(quantity: &Quantity) -> String {
+    let allowed = format!("{} mm", mm(quantity.tolerance, 2));
+    super::stands(quantity.odds, &allowed)
+}
+
 /// `+6.2 ± 0.4`.
 pub fn estimate(cents: Estimate<Cents>) -> String {
     format!(

@@ -4,8 +4,7 @@
 use std::sync::Arc;
 
 use gradimen_bench::estimate::StringState;
-use gradimen_bench::estimate::geometry::Geometry;
-use gradimen_bench::estimate::saddle::Saddle;
+use gradimen_bench::estimate::state::State;
 use gradimen_core::quantity::{Cents, Estimate as Value, Length};
 use jiff::Timestamp;
 use prelude::*;
@@ -75,20 +74,15 @@ pub(crate) fn ask(job: &Job, event: &Event) -> Option<Question> {
 
 /// A job with one thing more.
 pub(crate) trait Bench: Sized {
-    fn geometry(&self) -> Geometry;
-    fn saddles(&self) -> Vec<Saddle>;
+    fn state(&self) -> State;
     fn strings(&self) -> Vec<StringState>;
     fn plus(&self, event: Event) -> Result<Self, JobError>;
     fn accepts(&self, event: &Event) -> Result<(), JobError>;
 }
 
 impl Bench for Job {
-    fn geometry(&self) -> Geometry {
-        known(self).geometry().clone()
-    }
-
-    fn saddles(&self) -> Vec<Saddle> {
-        known(self).saddles().to_vec()
+    fn state(&self) -> State {
+        known(self).state().clone()
     }
 
     fn strings(&self) -> Vec<StringState> {

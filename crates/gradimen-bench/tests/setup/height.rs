@@ -22,7 +22,7 @@ fn heights_are_turned_for_the_neck_to_come() {
     };
     // The action falls by about 1.7 times the change of relief by hold 1 and last (common practice),
     // and the saddle goes up twice that.
-    let change = plan.relief.twelfth_change(&guitar(events).geometry());
+    let change = plan.relief.twelfth_change(&known(&guitar(events)));
     assert!(change.mm() < -0.3);
     assert!(
         (step.distance.mm() + 2.0 * change.mm()).abs() < 0.15,
@@ -61,12 +61,12 @@ fn a_screw_is_turned_once_and_learned_from() {
         moved.action.strings[0].quantity.verdict,
         Verdict::MeasureAgain
     );
-    // The other strings are not touched by it.
+    // The other strings are not touched by it but for what the neck gives.
     let other = |plan: &Plan| plan.action.strings[3].quantity.now.value;
-    assert!((other(&moved) - other(&plan)).abs().mm() < 1e-9);
+    assert!((other(&moved) - other(&plan)).abs().mm() < 0.02);
     events.push(action(1, "1.70 mm"));
     let learned = guitar(events);
-    assert!(learned.geometry().screw_response(0).value < 1.0);
+    assert!(learned.state().screw_response(0).value < 1.0);
 }
 
 #[test]
@@ -159,17 +159,15 @@ fn an_adjuster_at_its_end_asks_for_a_wedge() {
     let fell = (first(&plan) - first(&after)).mm();
     // Half of it shows over the twelfth.
     assert!((fell - 0.5 * 260.0 / 76.0 / 2.0).abs() < 0.1, "{fell}");
-    assert_eq!(
-        after.action.strings[0].quantity.verdict,
-        Verdict::MeasureAgain
-    );
+    assert_eq!(after.action.strings[0].quantity.fresh(), 0);
+    assert_ne!(after.action.strings[0].quantity.verdict, Verdict::InSpec);
 }
 
 #[test]
 fn nuts_are_filed_short_and_never_back() {
     let mut events = both("6 thou");
     for string in 1..=6 {
-        events.push(nut(string, if string == 2 { "13 thou" } else { "27 thou" }));
+        events.push(nut(string, if string == 2 { "3 thou" } else { "27 thou" }));
         events.push(action(string, "1.75 mm"));
     }
     let plan = plan_of(&guitar(events.clone()));
@@ -218,6 +216,7 @@ fn a_filed_slot_is_not_filed_again_for_the_last_thou() {
             });
         }
         events.extend((0..4).map(|_| nut(3, &format!("{thou} thou"))));
+        events.push(action(3, "1.75 mm"));
         let slot = plan_of(&guitar(events)).nut.strings[2].clone();
         (slot.action, slot.quantity.verdict)
     };
@@ -227,7 +226,7 @@ fn a_filed_slot_is_not_filed_again_for_the_last_thou() {
     assert_eq!(with(23.0, true), (Action::Leave, Verdict::InSpec));
     assert!(matches!(with(26.0, true).0, Action::Adjust(_)));
     assert!(matches!(
-        with(13.0, true).0,
+        with(3.0, true).0,
         Action::Stop(Stop::TooLow { .. })
     ));
 }

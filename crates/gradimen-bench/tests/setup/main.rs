@@ -56,7 +56,9 @@ fn action(string: u8, text: &str) -> Event {
             fret: 12,
             held: 0,
         },
-        Reading::Length { length: gap(text) },
+        Reading::Length {
+            length: gap(text).with_tool(Tool::Dial),
+        },
     )
 }
 

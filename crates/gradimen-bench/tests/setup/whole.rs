@@ -49,8 +49,8 @@ fn slips_are_questioned_with_what_was_likely_meant() {
     .confirmed();
     assert!(ask(&job, &kept).is_none());
     // It is taken in, and weighs less than an unquestioned one.
-    let before = job.geometry().heights(1).1.value;
-    let after = job.plus(kept).unwrap().geometry().heights(1).1.value;
+    let before = job.state().heights(1).1.value;
+    let after = job.plus(kept).unwrap().state().heights(1).1.value;
     assert!(after > before && (after - before).mm() < 0.4);
 }
 
@@ -212,7 +212,7 @@ fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once(
 #[test]
 fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
     let job = guitar(right());
-    let line = |job: &Job| ClearancePlan::of(&known(job), |string| job.geometry().line(string));
+    let line = |job: &Job| ClearancePlan::of(&known(job), |string| job.state().line(string));
     let usual = line(&job).attack;
     assert_eq!(usual.heard, 0);
     // The map says from which force on a place touches: heard at that force with half a stroke, the
@@ -222,8 +222,8 @@ fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
     let onset = (place.held + 1..=22)
         .map(|fret| {
             gradimen_core::clearance::onset(
-                job.geometry().tops(4),
-                &job.geometry().line(4),
+                job.state().tops(4),
+                &job.state().line(4),
                 tension,
                 &usual.pluck,
                 place.held,
@@ -265,7 +265,7 @@ fn a_buzz_is_judged_by_how_the_string_lay_when_it_was_heard() {
     };
     let force = |events: Vec<Event>| {
         let job = guitar(events);
-        let map = ClearancePlan::of(&known(&job), |string| job.geometry().line(string));
+        let map = ClearancePlan::of(&known(&job), |string| job.state().line(string));
         (map.attack.pluck.force.newtons(), map.heard[0].fret)
     };
     let then = force([right(), vec![buzz.clone()]].concat());
@@ -285,7 +285,7 @@ fn a_flat_neck_under_a_hard_hand_is_cured_by_the_rod() {
     };
     hard.player.touch = Touch::Hard;
     let job = fold([vec![Event::Opened(hard)], events].concat());
-    let map = ClearancePlan::of(&known(&job), |string| job.geometry().line(string));
+    let map = ClearancePlan::of(&known(&job), |string| job.state().line(string));
     let worst = map
         .now
         .iter()
@@ -300,7 +300,7 @@ fn a_flat_neck_under_a_hard_hand_is_cured_by_the_rod() {
     );
     // The lowest heights for a hard hand are higher than those for a light one, and want more relief.
     let light = guitar(right());
-    let easy = ClearancePlan::of(&known(&light), |string| light.geometry().line(string));
+    let easy = ClearancePlan::of(&known(&light), |string| light.state().line(string));
     assert!(map.lowest[0] > easy.lowest[0] && map.lowest_relief >= easy.lowest_relief);
 }
 

@@ -3,7 +3,7 @@
 
 use crate::vocabulary::*;
 use gradimen_core::action::StringLine;
-use gradimen_core::neck::{FretTops, Span};
+use gradimen_core::neck::{Bend, FretTops, Span};
 use gradimen_core::quantity::{Curvature, Length};
 
 use super::lanes::{Lanes, wire_width};
@@ -68,25 +68,22 @@ impl Side<'_> {
         let y = |height: Length| floor - 6.0 - (height.mm() - lowest) * per_mm;
         let x = |fret: u8| lanes.x(self.tops.place(fret));
         let last = self.tops.frets();
-        let profile = |curvature: Curvature| -> Vec<(f64, f64)> {
+        let profile = |bend: Bend| -> Vec<(f64, f64)> {
             (0..=last)
-                .map(|fret| (x(fret), y(self.tops.top(fret, curvature))))
+                .map(|fret| (x(fret), y(self.tops.top(fret, bend))))
                 .collect()
         };
-        let mut board = profile(self.now.curvature);
+        let mut board = profile(self.now.bend);
         board.push((x(last), floor));
         board.push((lanes.nut, floor));
         drawing.polygon("wood", &board);
         for fret in 1..=last {
-            let at = y(self.tops.top(fret, self.now.curvature));
+            let at = y(self.tops.top(fret, self.now.bend));
             drawing.line("fret-end", (x(fret), at), (x(fret), at + 8.0));
         }
-        let moved = (self.after.curvature - self.now.curvature)
-            .abs()
-            .per_metre()
-            > 2e-4;
+        let moved = (self.after.bend - self.now.bend).even.abs().per_metre() > 2e-4;
         if moved {
-            drawing.polyline("stair", &profile(self.after.curvature));
+            drawing.polyline("stair", &profile(self.after.bend));
         }
         let cut = Length::from_mm((self.to - lanes.nut) / lanes.per_mm);
         let ends = |line: &StringLine| {
@@ -138,7 +135,7 @@ impl Side<'_> {
 
     fn gap(&self, drawing: &mut Drawing, lanes: &Lanes, span: Span, y: &impl Fn(Length) -> f64) {
         let x = |fret: u8| lanes.x(self.tops.place(fret));
-        let bend = self.now.curvature;
+        let bend = self.now.bend;
         let (low, high) = (
             (x(span.low), y(self.tops.top(span.low, bend))),
             (x(span.high), y(self.tops.top(span.high, bend))),

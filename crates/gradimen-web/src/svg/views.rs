@@ -62,7 +62,7 @@ pub(crate) fn elevation(
     (top, bottom): (f64, f64),
     span: Option<ReliefSpan>,
 ) {
-    let geometry = job.geometry();
+    let geometry = job.state();
     drawing.line("rule", (0.0, top), (super::WIDTH, top));
     let now = geometry.line(string);
     let later = plan.lines.get(usize::from(string.max(1) - 1));

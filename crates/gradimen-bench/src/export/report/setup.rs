@@ -38,7 +38,7 @@ pub(super) fn quantities(known: &Known, plan: &Plan) -> Vec<Quantity> {
     for (side, quantity) in Side::ALL.into_iter().zip(&plan.relief.sides) {
         found.push(of(
             "relief",
-            known.geometry().string_of(side),
+            known.state().string_of(side),
             targets.relief_span.at,
             targets.relief_span.words(),
             quantity,
@@ -65,7 +65,7 @@ pub(super) fn quantities(known: &Known, plan: &Plan) -> Vec<Quantity> {
         for side in &pickup.sides {
             found.push(of(
                 "pickup_gap",
-                known.geometry().string_of(side.side),
+                known.state().string_of(side.side),
                 known.instrument().frets,
                 format!(
                     "{} pickup, {} side",
@@ -95,7 +95,7 @@ pub(super) fn quantities(known: &Known, plan: &Plan) -> Vec<Quantity> {
         plan.lines
             .get(index)
             .copied()
-            .unwrap_or_else(|| known.geometry().line(string))
+            .unwrap_or_else(|| known.state().line(string))
     });
     for (now, after) in map.now.iter().zip(&map.after) {
         let (Some(tight), Some(later)) = (now.worst(), after.worst()) else {
@@ -154,10 +154,10 @@ fn of(
 pub(super) fn expected(known: &Known, expected: &Expectable) -> Expected {
     let instrument = known.instrument();
     let (string, fret) = match expected.place {
-        Place::Relief { side, span } => (known.geometry().string_of(side), span.at),
+        Place::Relief { side, span } => (known.state().string_of(side), span.at),
         Place::Nut { string, .. } => (string, 1),
         Place::Action { string, fret, .. } | Place::Intonation { string, fret } => (string, fret),
-        Place::Pickup { side, .. } => (known.geometry().string_of(side), instrument.frets),
+        Place::Pickup { side, .. } => (known.state().string_of(side), instrument.frets),
         Place::PolePiece { string, .. } | Place::Level { string, .. } => (string, instrument.frets),
         other => (other.string().unwrap_or(instrument.strings), 0),
     };

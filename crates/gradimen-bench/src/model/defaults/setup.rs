@@ -16,8 +16,8 @@ use crate::model::target::{Inner, Targets, Tolerances};
 pub mod tolerance {
     use gradimen_core::quantity::Length;
 
-    /// Relief, by hold 1 and last, read 8.
-    pub const RELIEF: Length = Length::from_mm(0.04);
+    /// Relief, in the method it is read by: two thousandths of an inch (common practice).
+    pub const RELIEF: Length = Length::from_mm(0.05);
     /// The gap over fret 1.
     pub const NUT: Length = Length::from_mm(0.05);
     /// The height of a string at the twelfth fret or further up.
@@ -119,6 +119,7 @@ pub fn targets(instrument: &Instrument, hand: Touch) -> Targets {
         inner: Inner::Blend,
         tolerances: Tolerances::default(),
         intonation_reference: None,
+        intonation_aim_cents: None,
     }
 }
 

@@ -132,18 +132,18 @@ impl VibratoRecord {
     pub fn usual(level_gap_mm: f64) -> Self {
         Self {
             kind: VibratoKind::BodySprings,
-            crown_back: Measurement::mm(5.0),
-            crown_up: Measurement::mm(11.0),
-            hook_down: Measurement::mm(40.0),
+            crown_back: Measurement::mm(11.0),
+            crown_up: Measurement::mm(10.5),
+            hook_down: Measurement::mm(42.0),
             spring_length: Measurement::mm(80.0),
             tail_back: Measurement::mm(30.0),
             level_gap: Measurement::mm(level_gap_mm),
             springs: 3,
             converging: false,
-            rate_newtons_per_metre: 1200.0,
+            rate_newtons_per_metre: 1500.0,
             spring_free: Measurement::mm(55.0),
             preload_newtons: 8.0,
-            claw_pitch: Measurement::mm(1.0),
+            claw_pitch: Measurement::mm(1.8),
         }
     }
 

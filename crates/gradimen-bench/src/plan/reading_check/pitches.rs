@@ -5,7 +5,7 @@ use gradimen_core::quantity::{Cents, Estimate as Value};
 use super::{Cause, Doubted, EXPLAINED, Question, Slip, instead, unusual};
 use crate::decision::Expectation;
 use crate::estimate::Estimate;
-use crate::estimate::saddle::HAND_SCATTER;
+use crate::estimate::state::noise_of_note;
 use crate::journal::Event;
 use crate::model::{Place, Reading, Reference};
 
@@ -27,7 +27,10 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
     let on = |string: u8| expected(known, string, *against);
     let expected = on(string)?;
     let tuner = resolution_cents.unwrap_or_else(|| known.tuner().resolution().value());
-    let own = HAND_SCATTER.value().hypot(tuner / 3f64.sqrt());
+    let own = noise_of_note(
+        known.state().strings[known.state().index(string)].finger,
+        tuner,
+    );
     let deviations = unusual(
         (cents - expected.value).value(),
         expected.sigma.value().hypot(own),
@@ -85,14 +88,8 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
 
 /// What a string is expected to read at fret 12.
 fn expected(known: &Estimate, string: u8, against: Reference) -> Option<Value<Cents>> {
-    let at = known.instrument().bridge.saddle_of(string)?;
-    let saddle = known.known_saddles().get(at)?.as_ref()?;
-    let found = saddle.strings.iter().find(|on| on.string == string)?;
-    let state = known.string_state(string)?;
-    let excess = state.speaking.harmonic_excess(saddle.setback.value);
-    let seen = match against {
-        Reference::Harmonic => found.error.value + found.aim - excess,
-        Reference::Open => found.error.value + found.aim,
-    };
-    Some(Value::new(seen, found.error.sigma))
+    let state = known.state();
+    let sight = state.note_expected(string, against).ok()?;
+    let sigma = state.filter.variance_along(&sight.slope).sqrt();
+    Some(Value::new(Cents::new(sight.value), Cents::new(sigma)))
 }

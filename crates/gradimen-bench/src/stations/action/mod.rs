@@ -15,20 +15,19 @@
 mod posts;
 
 use gradimen_core::action::{arc_radius, on_gauge, wedge_for};
-use gradimen_core::quantity::{Estimate, Length, Turns};
+use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::print::rounded_turns;
-use nalgebra::DVector;
 
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Station, StationId, Stop, Sum,
-    Task, mark_of,
+    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Rule, Station, StationId, Stop,
+    Sum, Task, mark_of,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::geometry::{Geometry, LinearView};
+use crate::estimate::state::State;
 use crate::finding::Finding;
-use crate::model::hardware::Lifts;
-use crate::model::{Adjuster, Amount, End, Inner, Side, Target, Targets};
+use crate::model::{Adjuster, Amount, End, Inner, Place, Side, Target, Targets};
 
 /// Between the two screws of a saddle (common practice).
 const SCREWS_APART: Length = Length::from_mm(8.0);
@@ -82,26 +81,69 @@ pub struct HeightPlan {
 
 struct Laid {
     string: u8,
-    sight: LinearView,
-    saddle: usize,
+    /// Its height answers to its crown by so much.
+    lever: f64,
     target: Target,
+    quantity: Quantity,
     schools: (Length, Length),
 }
 
+impl Laid {
+    /// By how much it will be off on the neck and nut to come, its saddle as it is.
+    fn off(&self, state: &State, end: &Finish) -> Length {
+        state.look(self.target.place, &end.x, &end.lie) - self.target.value
+    }
+
+    fn decide(&self, off: Length, rule: Rule) -> Decision {
+        self.quantity.judged(off).decide(rule)
+    }
+
+    /// Whether a lift of its crown gains enough to be worth a turn.
+    fn is_worth(&self, lift: f64) -> bool {
+        (lift * self.lever).abs() > WORTH * self.target.tolerance.mm()
+    }
+}
+
+/// A thread does no less than this share of its pitch: one that seems to is stripped, or its turns were not made.
+const LEAST_RESPONSE: f64 = 0.5;
+/// A screw whose turn would move no string by more than this share of its tolerance is let be.
+const WORTH: f64 = 0.25;
+
 /// Works the station out, and sets the saddles of the finished state `end`.
-pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> HeightPlan {
-    let geometry = known.geometry();
+pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finish) -> HeightPlan {
+    let state = known.state();
     let gauge = gauge_radius(known);
     let laid = lay(known, targets, gauge, end);
-    let adjusters = match geometry.lifts() {
-        Lifts::EachString => laid.iter().map(|string| each(known, string, end)).collect(),
-        Lifts::TwoPosts => posts::plan(known, &laid, end),
+    // On a float every turn moves every string: what was read once is read again when all are turned.
+    let float = state.floats();
+    let turns_first = float
+        && laid
+            .iter()
+            .any(|string| string.decide(string.off(state, end), rule) == Decision::Move);
+    let adjusters = if state.is_fixed() {
+        posts::plan(known, &laid, rule, end)
+    } else {
+        let mut plans = Vec::new();
+        for saddle in &known.instrument().bridge.saddles {
+            let on: Vec<&Laid> = laid
+                .iter()
+                .filter(|laid| saddle.contains(&laid.string))
+                .collect();
+            match on[..] {
+                [first, second] => plans.extend(barrel(known, [first, second], rule, end)),
+                _ => plans.extend(
+                    on.iter()
+                        .map(|string| each(known, string, (rule, turns_first), end)),
+                ),
+            }
+        }
+        plans
     };
     let strings = laid
         .into_iter()
         .map(|string| HeightString {
             string: string.string,
-            quantity: quantity(geometry, &string),
+            quantity: string.quantity,
             remains: Length::ZERO,
             schools: string.schools,
             crown: (Length::ZERO, Length::ZERO, Length::ZERO),
@@ -112,7 +154,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> 
         fret: targets.action_fret,
         strings,
         adjusters,
-        fixed: geometry.lifts() == Lifts::TwoPosts,
+        fixed: state.is_fixed(),
         arc: (None, None),
         gauge,
     }
@@ -129,106 +171,185 @@ fn gauge_radius(known: &Known) -> Length {
 }
 
 /// What every string is to be laid at, by both schools, in the state to come.
-fn lay(known: &Known, targets: &Targets, gauge: Length, end: &DVector<f64>) -> Vec<Laid> {
-    let geometry = known.geometry();
-    let mut found = Vec::new();
+fn lay(known: &Known, targets: &Targets, gauge: Length, end: &Finish) -> Vec<Laid> {
+    let state = known.state();
+    let mut wanted = Vec::new();
     for string in 1..=known.instrument().strings {
-        let Ok(sight) = geometry.action_sight(string, 0, targets.action_fret) else {
-            continue;
-        };
-        let target = targets.action(string, geometry.share(geometry.at(string)));
-        let blend = target.value;
-        found.push(Laid {
-            string,
-            saddle: geometry.saddle(usize::from(string - 1)),
-            sight,
-            target,
-            schools: (blend, blend),
-        });
+        let index = state.index(string);
+        let target = targets.action(string, state.share(index));
+        wanted.push((string, target, state.lever_of(string, targets.action_fret)));
     }
-    let crown = |string: &Laid| {
-        let height = end[string.saddle]
-            + (string.schools.0.mm() - geometry.look(&string.sight, end).mm())
-                / string.sight.slope[string.saddle];
+    let crown = |(string, target, lever): &(u8, Target, f64)| {
+        let now = state.crown(&end.x, &end.lie, state.index(*string));
+        let off = target.value - state.look(target.place, &end.x, &end.lie);
         (
-            geometry.tops(string.string).offset_at_bridge(),
-            Length::from_mm(height),
+            state.tops(*string).offset_at_bridge(),
+            Length::from_mm(now) + off / *lever,
         )
     };
-    if let (Some(treble), Some(bass)) = (found.first().map(crown), found.last().map(crown)) {
-        for string in &mut found {
-            let (y, blended) = crown(string);
+    let ends = wanted.first().map(crown).zip(wanted.last().map(crown));
+    let mut found = Vec::new();
+    for one in wanted {
+        let (string, mut target, lever) = one;
+        let blend = target.value;
+        let mut schools = (blend, blend);
+        if let Some((treble, bass)) = ends {
+            let (y, blended) = crown(&one);
             if let Ok(on_arc) = on_gauge(treble, bass, gauge, y) {
-                let lever = string.sight.slope[string.saddle];
-                string.schools.1 = string.schools.0 + (on_arc - blended) * lever;
+                schools.1 = blend + (on_arc - blended) * lever;
             }
-            string.target.value = match targets.inner {
-                Inner::Blend => string.schools.0,
-                Inner::Gauge => string.schools.1,
-            };
         }
+        target.value = match targets.inner {
+            Inner::Blend => schools.0,
+            Inner::Gauge => schools.1,
+        };
+        found.push(Laid {
+            string,
+            lever,
+            quantity: Quantity::new(state, target),
+            target,
+            schools,
+        });
     }
     found
 }
 
-fn quantity(geometry: &Geometry, string: &Laid) -> Quantity {
-    Quantity::new(geometry, string.target, &string.sight)
-}
-
-/// By how much a string will be off on the neck and nut to come, its saddle as it is.
-fn off_at(geometry: &Geometry, string: &Laid, end: &DVector<f64>) -> Length {
-    geometry.look(&string.sight, end) - string.target.value
-}
-
-/// Whether what is known allows the turn, asks for a reading, or lets it be.
-fn decide(quantity: &Quantity, off: Length) -> Decision {
-    match quantity.decision() {
-        Decision::Unread => Decision::Unread,
-        _ if off.abs() <= quantity.tolerance => Decision::Leave,
-        Decision::Again if (off.abs() - quantity.tolerance) < quantity.now.sigma => Decision::Again,
-        _ => Decision::Move,
-    }
-}
-
-fn each(known: &Known, string: &Laid, end: &mut DVector<f64>) -> AdjusterPlan {
-    let geometry = known.geometry();
+fn each(
+    known: &Known,
+    string: &Laid,
+    (rule, turns_first): (Rule, bool),
+    end: &mut Finish,
+) -> AdjusterPlan {
+    let state = known.state();
     let adjuster = Adjuster::SaddleHeight {
         string: string.string,
     };
-    let quantity = quantity(geometry, string);
-    let off = off_at(geometry, string, end);
-    let lift = -off / string.sight.slope[string.saddle];
-    let action = match decide(&quantity, off) {
-        Decision::Unread | Decision::Again => Action::Measure(vec![quantity.place]),
+    let off = string.off(state, end);
+    let lift = -off / string.lever;
+    let action = match string.decide(off, rule) {
+        Decision::Measure => {
+            // Whatever it will be moved by, it ends at its target.
+            let read = string.quantity.last.is_some();
+            if read && off.abs() > string.target.tolerance * WORTH {
+                end.x[state.at.crown(state.index(string.string))] += lift.mm();
+            }
+            if turns_first && read {
+                Action::Leave
+            } else {
+                Action::Measure(vec![string.quantity.place])
+            }
+        }
         Decision::Leave => Action::Leave,
-        Decision::Move => at_end(known, adjuster, lift).unwrap_or_else(|| {
-            let index = geometry.at(string.string);
-            let Some(mut step) = screw(known, adjuster, index, lift) else {
-                return Action::Leave;
-            };
-            end[string.saddle] += step.distance.mm();
-            let after = geometry.look(&string.sight, end);
-            step.expected = vec![expected(&quantity, after, &step)];
-            Action::Adjust(Box::new(step))
-        }),
+        Decision::Move => turned(known, adjuster, string.string, lift, end),
     };
-    AdjusterPlan {
+    let mut plan = AdjusterPlan {
         adjuster,
         strings: vec![string.string],
         action,
-    }
+    };
+    expect(state, &mut [&mut plan], &[string]);
+    plan
 }
 
-/// What will be read after a move that is itself known only so well.
-fn expected(quantity: &Quantity, after: Length, step: &Move) -> Expected {
-    let response = match &step.sum {
-        Sum::Screw { response, .. } => response.sigma,
-        _ => 0.0,
+/// Two strings on one barrel, each with a screw beside it: a screw lifts the neighbour too.
+fn barrel(known: &Known, on: [&Laid; 2], rule: Rule, end: &mut Finish) -> [AdjusterPlan; 2] {
+    let state = known.state();
+    let offs = on.map(|string| string.off(state, end));
+    let decisions = [0, 1].map(|at| on[at].decide(offs[at], rule));
+    let wanted = [0, 1].map(|at| -offs[at].mm() / on[at].lever);
+    let share = |screw: usize, string: usize| {
+        let lifted = state.lifted_by(on[screw].string);
+        let index = state.index(on[string].string);
+        let found = lifted.iter().find(|(at, _)| *at == index);
+        found.map_or(0.0, |(_, share)| *share)
     };
-    let sigma = quantity.now.sigma.mm().hypot(step.distance.mm() * response);
-    Expected {
-        place: quantity.place,
-        value: Expectation::Length(Estimate::new(after, Length::from_mm(sigma))),
+    let lifts = both(
+        wanted,
+        [[share(0, 0), share(1, 0)], [share(0, 1), share(1, 1)]],
+    );
+    let moves = decisions.contains(&Decision::Move);
+    let measures = decisions.contains(&Decision::Measure);
+    let mut plans = [0, 1].map(|at| {
+        let adjuster = Adjuster::SaddleHeight {
+            string: on[at].string,
+        };
+        let action = if decisions[at] == Decision::Measure {
+            Action::Measure(vec![on[at].quantity.place])
+        } else if measures || !moves || !on[at].is_worth(lifts[at]) {
+            // What the neighbour's reading says may change this turn too.
+            Action::Leave
+        } else {
+            turned(
+                known,
+                adjuster,
+                on[at].string,
+                Length::from_mm(lifts[at]),
+                end,
+            )
+        };
+        AdjusterPlan {
+            adjuster,
+            strings: vec![on[at].string],
+            action,
+        }
+    });
+    let [first, second] = &mut plans;
+    expect(state, &mut [first, second], &on);
+    plans
+}
+
+/// The lifts of two screws that bring two strings where they are wanted: `shares` are rows of strings.
+fn both(wanted: [f64; 2], shares: [[f64; 2]; 2]) -> [f64; 2] {
+    let [[a, b], [c, d]] = shares;
+    let determinant = a * d - b * c;
+    if determinant.abs() < 1e-9 {
+        return wanted;
+    }
+    [
+        (wanted[0] * d - b * wanted[1]) / determinant,
+        (a * wanted[1] - c * wanted[0]) / determinant,
+    ]
+}
+
+/// The turn of a screw for a lift, carried out in the finished state.
+fn turned(known: &Known, adjuster: Adjuster, string: u8, lift: Length, end: &mut Finish) -> Action {
+    at_end(known, adjuster, lift).unwrap_or_else(|| {
+        let state = known.state();
+        let index = match adjuster {
+            Adjuster::Post { side } => side.index(),
+            _ => state.index(string),
+        };
+        let Some(step) = screw(known, adjuster, index, lift) else {
+            return Action::Leave;
+        };
+        state.shift(&mut end.x, adjuster, &step.amount);
+        Action::Adjust(Box::new(step))
+    })
+}
+
+/// What the strings will read when all of these screws are turned.
+fn expect(state: &State, plans: &mut [&mut AdjusterPlan], strings: &[&Laid]) {
+    let moves: Vec<(Adjuster, Amount)> = plans
+        .iter()
+        .filter_map(|plan| Some((plan.adjuster, plan.action.next_move()?.amount.clone())))
+        .collect();
+    if moves.is_empty() {
+        return;
+    }
+    let expected: Vec<Expected> = strings
+        .iter()
+        .filter_map(|string| {
+            let place = string.target.place;
+            Some(Expected {
+                place,
+                value: Expectation::Length(state.expect_length(&moves, place)?),
+            })
+        })
+        .collect();
+    for plan in plans {
+        if let Action::Adjust(step) = &mut plan.action {
+            step.expected.clone_from(&expected);
+        }
     }
 }
 
@@ -236,9 +357,11 @@ fn expected(quantity: &Quantity, after: Length, step: &Move) -> Expected {
 fn screw(known: &Known, adjuster: Adjuster, index: usize, lift: Length) -> Option<Move> {
     let screws = &known.instrument().bridge.height;
     let pitch = screws.pitch.middle();
-    let response = known.geometry().screw_response(index);
-    let turns_exact = Turns::new(lift.ratio(pitch) / response.value);
-    let turns = rounded_turns(turns_exact);
+    let response = known.state().screw_response(index);
+    let turns_exact = Turns::new(lift.ratio(pitch) / response.value.max(LEAST_RESPONSE));
+    // No screw is ordered beyond its own travel, whatever it seems to need.
+    let most = (screws.travel.middle().ratio(pitch) * 8.0).floor() / 8.0;
+    let turns = Turns::new(rounded_turns(turns_exact).value().clamp(-most, most));
     if turns == Turns::ZERO {
         return None;
     }
@@ -287,10 +410,10 @@ fn under_the_neck(known: &Known, string: u8, end: End, short_by: Length) -> [Opt
     if end != End::Bottom || !neck.bolted {
         return [None, None];
     }
-    let geometry = known.geometry();
+    let state = known.state();
     let middle = known.instrument().bridge.height.travel.middle() * 0.5;
     let raise = short_by + middle;
-    let beyond = geometry.line(string).length - geometry.tops(string).joint();
+    let beyond = state.line(string).length - state.tops(string).joint();
     [
         Some(wedge_for(raise, beyond, neck.pocket.middle())),
         Some(raise),
@@ -308,21 +431,18 @@ impl AdjusterPlan {
 
 impl HeightPlan {
     /// What the heights will be in the finished state.
-    pub(crate) fn finish(&mut self, geometry: &Geometry, end: &DVector<f64>) {
+    pub(crate) fn finish(&mut self, state: &State, end: &Finish) {
         for string in &mut self.strings {
-            let index = usize::from(string.string - 1);
-            let saddle = geometry.saddle(index);
-            if let Ok(sight) = geometry.action_sight(string.string, 0, self.fret) {
-                string.quantity.after = geometry.look(&sight, end);
-                if self.fixed {
-                    let off = string.quantity.target - string.quantity.after;
-                    string.remains = off / sight.slope[saddle];
-                }
+            let index = state.index(string.string);
+            string.quantity.after = state.look(string.quantity.place, &end.x, &end.lie);
+            if self.fixed {
+                let off = string.quantity.target - string.quantity.after;
+                string.remains = off / state.lever_of(string.string, self.fret);
             }
             string.crown = (
-                Length::from_mm(geometry.mean()[saddle]),
-                Length::from_mm(end[saddle]),
-                geometry.tops(string.string).offset_at_bridge(),
+                Length::from_mm(state.crown(state.mean(), state.lie(), index)),
+                Length::from_mm(state.crown(&end.x, &end.lie, index)),
+                state.tops(string.string).offset_at_bridge(),
             );
         }
         let arc = |pick: fn(&HeightString) -> Length| {
@@ -341,6 +461,19 @@ impl HeightPlan {
                 string.lean = SCREWS_APART * (y / (r * r - y * y).max(1.0).sqrt());
             }
         }
+    }
+
+    /// Whether a string is still to be moved.
+    pub(crate) fn moves_any(&self) -> bool {
+        let mut actions = self.adjusters.iter().map(|plan| &plan.action);
+        actions.any(|action| action.is_work())
+    }
+
+    /// The places that nobody has read yet.
+    pub(crate) fn unread_places(&self, rule: Rule) -> Vec<Place> {
+        let unread = |string: &&HeightString| string.quantity.last.is_none() && !rule.assumed;
+        let strings = self.strings.iter().filter(unread);
+        strings.map(|string| string.quantity.place).collect()
     }
 
     /// The adjuster of a string, or the post of its half of the bridge.

@@ -1,82 +1,71 @@
 //! Two posts lift the whole bridge.
 
-use super::{AdjusterPlan, Laid, at_end, decide, expected, off_at, quantity, screw};
+use super::{AdjusterPlan, Laid, expect, turned};
 use gradimen_core::quantity::Length;
-use nalgebra::DVector;
+use gradimen_core::solve::least_squares;
 
-use crate::decision::{Action, Decision};
+use crate::decision::Finish;
+use crate::decision::{Action, Decision, Rule};
 use crate::estimate::Estimate as Known;
 use crate::model::{Adjuster, Place, Side};
 
-pub(super) fn plan(known: &Known, laid: &[Laid], end: &mut DVector<f64>) -> Vec<AdjusterPlan> {
-    let geometry = known.geometry();
+pub(super) fn plan(
+    known: &Known,
+    laid: &[Laid],
+    rule: Rule,
+    end: &mut Finish,
+) -> Vec<AdjusterPlan> {
+    let state = known.state();
     let (Some(first), Some(last)) = (laid.first(), laid.last()) else {
         return Vec::new();
     };
     let outer = [first, last];
-    let offs = outer.map(|string| off_at(geometry, string, end));
-    let quantities = outer.map(|string| quantity(geometry, string));
-    let decisions = [
-        decide(&quantities[0], offs[0]),
-        decide(&quantities[1], offs[1]),
-    ];
-    let needy: Vec<Place> = quantities
+    let offs: Vec<Length> = laid.iter().map(|string| string.off(state, end)).collect();
+    let decisions: Vec<Decision> = laid
+        .iter()
+        .zip(&offs)
+        .map(|(string, off)| string.decide(*off, rule))
+        .collect();
+    let needy: Vec<Place> = laid
         .iter()
         .zip(&decisions)
-        .filter(|(_, decision)| matches!(decision, Decision::Unread | Decision::Again))
-        .map(|(quantity, _)| quantity.place)
+        .filter(|(_, decision)| **decision == Decision::Measure)
+        .map(|(string, _)| string.quantity.place)
         .collect();
-    // Lifts of both posts that bring both outer strings right at once.
-    let wanted = [0, 1].map(|at| -offs[at].mm() / outer[at].sight.slope[outer[at].saddle]);
-    let share = |side, at: usize| geometry.post_share(side, outer[at].string);
-    let (a, b) = (share(Side::Treble, 0), share(Side::Bass, 0));
-    let (c, d) = (share(Side::Treble, 1), share(Side::Bass, 1));
-    let determinant = a * d - b * c;
-    let lifts = [
-        (wanted[0] * d - b * wanted[1]) / determinant,
-        (a * wanted[1] - c * wanted[0]) / determinant,
-    ];
-    let mut plans = Vec::new();
-    for (at, side) in Side::ALL.into_iter().enumerate() {
-        let adjuster = Adjuster::Post { side };
-        let lift = Length::from_mm(lifts[at]);
-        let all_leave = decisions
-            .iter()
-            .all(|decision| *decision == Decision::Leave);
-        let action = if !needy.is_empty() {
-            Action::Measure(needy.clone())
-        } else if all_leave {
-            Action::Leave
-        } else {
-            at_end(known, adjuster, lift).unwrap_or_else(|| {
-                let Some(step) = screw(known, adjuster, at, lift) else {
-                    return Action::Leave;
-                };
-                for index in 0..geometry.count() {
-                    let string = u8::try_from(index + 1).unwrap_or(1);
-                    end[geometry.saddle(index)] +=
-                        step.distance.mm() * geometry.post_share(side, string);
-                }
-                Action::Adjust(Box::new(step))
-            })
-        };
-        plans.push(AdjusterPlan {
-            adjuster,
-            strings: vec![outer[at].string],
-            action,
-        });
-    }
+    // The arc is what it is: the lifts that leave least of all strings together.
+    let rows: Vec<Vec<f64>> = laid
+        .iter()
+        .map(|string| {
+            Side::ALL
+                .map(|side| state.post_share(side, string.string) * string.lever)
+                .to_vec()
+        })
+        .collect();
+    let right: Vec<f64> = offs.iter().map(|off| -off.mm()).collect();
+    let lifts = least_squares(&rows, &right).map_or(vec![0.0; 2], |fit| fit.values);
+    let moves = decisions.contains(&Decision::Move);
+    let mut plans: Vec<AdjusterPlan> = Side::ALL
+        .into_iter()
+        .enumerate()
+        .map(|(at, side)| {
+            let adjuster = Adjuster::Post { side };
+            let action = if !needy.is_empty() {
+                Action::Measure(needy.clone())
+            } else if !moves || !outer[at].is_worth(lifts[at]) {
+                Action::Leave
+            } else {
+                let lift = Length::from_mm(lifts[at]);
+                turned(known, adjuster, outer[at].string, lift, end)
+            };
+            AdjusterPlan {
+                adjuster,
+                strings: vec![outer[at].string],
+                action,
+            }
+        })
+        .collect();
+    let mut both: Vec<&mut AdjusterPlan> = plans.iter_mut().collect();
     // Both posts work on both strings: what is expected stands when both are turned.
-    for plan in &mut plans {
-        if let Action::Adjust(step) = &mut plan.action {
-            step.expected = outer
-                .iter()
-                .zip(&quantities)
-                .map(|(string, quantity)| {
-                    expected(quantity, geometry.look(&string.sight, end), step)
-                })
-                .collect();
-        }
-    }
+    expect(state, &mut both, &outer);
     plans
 }

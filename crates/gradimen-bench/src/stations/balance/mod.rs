@@ -16,24 +16,42 @@ mod ranges;
 
 use gradimen_core::quantity::{Angle, Cents, Estimate, Force, Length, Rate, Turns};
 use gradimen_core::thread::Rotation;
+use gradimen_core::units::LengthUnit;
 use gradimen_core::vibrato::Held;
 
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Station, StationId, Stop, Sum, Task,
-    Verdict,
+    Action, CLOSED, Decision, Expectation, Expected, IN_SPEC, Judged, Mark, Move, Odds, Rule,
+    Station, StationId, Stop, Sum, Task, Verdict, WORTH,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::balance::{Balance, CLAW, RATE, REST_SIGMA_MM};
+use crate::estimate::balance::Balance;
+use crate::estimate::state::State;
+use crate::estimate::state::layout::Part;
 use crate::finding::Finding;
 use crate::model::hardware::{VibratoKind, VibratoRecord};
-use crate::model::{Adjuster, Amount, BalanceSchool, Place, Side};
+use crate::model::{Adjuster, Amount, BalanceSchool, Measurement, Place, Side, Tool};
+use crate::stations::action::HeightPlan;
 
 /// An adjuster is moved by no more than this before the strings are brought back to pitch.
 const MOST_TURNS: f64 = 4.0;
+/// Turned for it, it is given so much of that.
+const SPARE: f64 = 1.2;
+/// A claw does what was worked out within this share: arms are read with a rule.
+const MOVES_WITHIN: f64 = 0.15;
+/// A claw is turned again before all strings are set only where the gap would end this many tolerances off.
+const FAR: f64 = 2.0;
+/// A decked plate with this share of what a bend asks for is let be.
+const ENOUGH_SPARE: f64 = 0.85;
 /// A decked plate stays down through a bend of so many semitones on one string.
 const BEND_SEMITONES: f64 = 2.0;
 /// Screws of a claw hold over so much either way from where the sheet has it (from memory).
 const CLAW_TRAVEL: Length = Length::from_mm(14.0);
+/// A plate may wait for its saddles so far under and over its target.
+const BELOW: Length = Length::from_mm(2.5);
+const ABOVE: Length = Length::from_mm(1.5);
+/// A plate may be let up so far over its target at once.
+const UP_AT_ONCE: Length = Length::from_mm(4.0);
 /// Seats of pressed springs go no further than this (from memory).
 const SEAT_TRAVEL: Length = Length::from_mm(7.0);
 /// A claw is screwed in no nearer to the wall than this (from memory).
@@ -93,6 +111,8 @@ pub struct BalancePlan {
     pub tolerance: Length,
     /// The school it is wanted by.
     pub school: BalanceSchool,
+    /// How probable it is that it is right, with the heights to come.
+    pub odds: Odds,
     /// How it stands.
     pub verdict: Verdict,
     /// What to do.
@@ -125,14 +145,47 @@ pub struct BalancePlan {
     pub can: bool,
     /// How many could, where these cannot.
     pub enough: Option<u8>,
-    /// How the crowns go with the move that is planned: back, and up; nothing where none is.
-    pub to_come: (Length, Length),
     /// Whether it would run away where it is wanted: lifted a little it is pulled up further.
     pub runs_away: bool,
 }
 
-fn read() -> Action {
-    Action::Measure(vec![Place::Gap])
+/// A small float (common practice: 2 to 3 mm).
+const SMALL_FLOAT: Length = Length::from_mm(2.5);
+/// A claw of which nobody knows what it does is turned by half a turn first (common practice) ...
+const FIRST_TURN: f64 = 0.5;
+/// ... which is when the gap after all of it would be known no better than this many tolerances.
+const UNSURE: f64 = 2.0;
+
+/// The gap that is wanted.
+fn wanted(known: &Known, state: &State) -> Length {
+    let level = state
+        .sheet
+        .as_ref()
+        .map_or(Length::ZERO, |sheet| sheet.record.level_gap.middle());
+    match known.balance_school() {
+        // A tail knows one place to rest at.
+        _ if !state.sheet.as_ref().is_some_and(|sheet| sheet.has_claw()) => level,
+        BalanceSchool::Decked => Length::ZERO,
+        BalanceSchool::SmallFloat => level + SMALL_FLOAT,
+        BalanceSchool::Level => level,
+    }
+}
+
+/// Lays the plate of the finished state where it is to rest: heights are set for that. Says the angle.
+pub(crate) fn rest_wanted(known: &Known, end: &mut Finish) -> Option<f64> {
+    let state = known.state();
+    let sheet = state.sheet.as_ref()?;
+    let target = wanted(known, state).mm();
+    let gap = state.at.part(Part::Gap);
+    if sheet.carries {
+        // One that lies on the body lies there however hard.
+        let flat = target == 0.0 && end.x[gap] < 0.0;
+        if !flat {
+            end.x[gap] = target;
+        }
+        end.lie = state.lie_in(&end.x);
+    }
+    Some(state.angle_of(&end.x, target))
 }
 
 fn held(known: &Known) -> Vec<Held> {
@@ -152,125 +205,242 @@ fn held(known: &Known) -> Vec<Held> {
 }
 
 impl BalancePlan {
-    /// Works the station out; nothing for bridges without a vibrato on record.
-    pub fn of(known: &Known) -> Option<Self> {
-        let balance = known.balance()?;
+    /// Works the station out, and turns the claw of the finished state `end`, in which the strings already lie where
+    /// they are to; nothing for bridges without a vibrato on record.
+    pub(crate) fn of(
+        known: &Known,
+        rule: Rule,
+        heights: &HeightPlan,
+        rests: Option<f64>,
+        end: &mut Finish,
+    ) -> Option<Self> {
+        let state = known.state();
+        let balance = Balance::of(state)?;
+        let rests = rests?;
         let strings = held(known);
-        let springs = balance.springs();
-        let angle = balance.rest();
-        let gap = balance.gap_of(angle);
-        let target = balance.target();
-        let now = Estimate::new(gap, balance.gap_sigma());
+        let target = wanted(known, state);
+        let gap = Place::Gap;
+        let now = state
+            .predict(gap)
+            .unwrap_or(Estimate::new(target, Length::from_mm(1.0)));
+        // Beyond the ends of its way it does not stand, whatever pulls.
+        let dived = balance.gap_of(balance.dive_end());
+        let now = Estimate::new(
+            now.value.max(Length::ZERO).min(dived.max(target)),
+            now.sigma,
+        );
         let hardest = strings
             .iter()
             .map(|held| held.tension)
             .fold(Force::ZERO, Force::max);
         let spare_wanted = hardest * (2f64.powf(BEND_SEMITONES / 6.0) - 1.0);
-        let spare = balance.plate.held_down(balance.pull, &springs);
+        let last = state.last(gap);
         let mut plan = Self {
-            record: balance.record.clone(),
             now,
-            last: balance.last.clone(),
-            last_gap: balance.last_gap,
+            last: last.map(|last| (last.written.clone(), known.gap_reads())),
+            last_gap: last.map(|last| {
+                let read = last.value.as_ref();
+                read.map_or(Length::ZERO, |read| read.middle())
+            }),
             target,
             tolerance: known.targets().gap_tolerance(),
-            school: balance.school,
+            school: known.balance_school(),
+            odds: Odds::of(0.0, 0.0, (0.0, 0.0)),
             verdict: Verdict::Unread,
-            action: read(),
+            action: Action::Leave,
             pull: balance.pull,
-            spare,
+            spare: balance.plate.held_down(balance.pull, &balance.springs),
             spare_wanted,
-            ranges: ranges::ranges(balance, &strings, &springs, angle),
-            broken: ranges::broken(balance, &strings, &springs, angle),
-            claw: (Length::from_mm(balance.filter.x[CLAW]), Length::ZERO),
-            angle,
-            hooks: ranges::hooks(balance, &springs, angle),
-            rate: balance.rate(),
-            rate_wanted: balance
-                .plate
-                .rate_found(balance.pull, &springs, balance.angle_of(target)),
-            ends: balance.ends,
+            ranges: ranges::ranges(&balance, &strings),
+            broken: ranges::broken(&balance, &strings),
+            claw: (balance.claw, balance.claw),
+            angle: balance.angle,
+            hooks: ranges::hooks(&balance),
+            rate: balance.rate,
+            rate_wanted: balance.plate.rate_found(
+                balance.pull,
+                &balance.springs,
+                balance.angle_of(target),
+            ),
+            ends: known.claw_ends(),
             claw_spent: false,
             can: true,
             enough: None,
-            to_come: (Length::ZERO, Length::ZERO),
             runs_away: false,
+            record: balance.record,
         };
-        plan.decide(balance);
+        plan.decide(known, rule, heights, rests, end);
         Some(plan)
     }
 
-    fn decide(&mut self, balance: &Balance) {
-        let decked = balance.has_claw() && self.school == BalanceSchool::Decked;
+    fn decide(
+        &mut self,
+        known: &Known,
+        rule: Rule,
+        heights: &HeightPlan,
+        rests: f64,
+        end: &mut Finish,
+    ) {
+        let state = known.state();
+        let has_claw = self.record.kind == VibratoKind::BodySprings;
+        let decked = has_claw && self.school == BalanceSchool::Decked;
         // A decked plate is held for the pull of a bend at the angle at which it lies down.
-        let (pull, angle) = if decked {
-            (self.pull + self.spare_wanted, balance.up_end())
+        let harder = if decked {
+            self.spare_wanted.ratio(self.pull) * SPARE
         } else {
-            (self.pull, balance.angle_of(self.target))
+            0.0
         };
-        let further = balance.claw_for(pull, angle);
-        self.claw.1 = self.claw.0 + further.unwrap_or(Length::ZERO);
-        let reached = further.is_ok_and(|distance| self.reaches(distance));
+        let further = state.claw_for(&end.x, rests, self.record.springs, harder);
+        let distance = further.map(Length::from_mm);
+        self.claw.1 = self.claw.0 + distance.unwrap_or(Length::ZERO);
+        let reached = distance.is_some_and(|distance| self.reaches(distance));
         self.can = reached;
         if !reached {
-            self.enough = self.count_enough(balance, pull, angle);
+            self.enough = self.count_enough(state, end, rests, harder);
         }
-        let there = balance.springs_at(
-            self.claw.1.mm(),
-            balance.filter.x[RATE],
-            balance.record.springs,
-        );
-        // On the body there is nothing to run away from.
-        self.runs_away = !decked && reached && balance.plate.steadiness(pull, &there, angle) <= 0.0;
-        let fresh = self.last.as_ref().map_or(0, |(_, fresh)| *fresh);
-        let off = self.off();
-        let right = if decked {
-            self.now.value <= self.tolerance && self.spare >= self.spare_wanted * 0.85
-        } else {
-            off.abs() <= self.tolerance
+        // As the plate would rest with the heights to come and its claw where it is.
+        let rests_at = state.rests_after(state, state.mean(), &end.x, 0.0);
+        let gap = Length::from_mm(rests_at);
+        let off = gap - self.target;
+        let judged = self.judged(known, off, decked);
+        self.odds = judged.odds();
+        let fresh = known.gap_reads();
+        let spare = !decked || self.spare >= self.spare_wanted * ENOUGH_SPARE;
+        let now = Odds::of(self.off().mm(), self.now.sigma.mm(), judged.allowed);
+        self.verdict = match now.verdict() {
+            _ if self.last.is_none() && !rule.assumed => Verdict::Unread,
+            _ if fresh == 0 && now.within < CLOSED && !rule.assumed => Verdict::MeasureAgain,
+            Verdict::InSpec if !spare => Verdict::TooHigh,
+            verdict => verdict,
         };
-        self.verdict = match (fresh, right) {
-            (0, _) if self.last.is_none() => Verdict::Unread,
-            (0, _) => Verdict::MeasureAgain,
-            (_, true) => Verdict::InSpec,
-            _ if off > Length::ZERO || (decked && self.spare < self.spare_wanted) => {
-                Verdict::TooHigh
-            }
-            _ => Verdict::TooLow,
-        };
-        // Its gap is read once a round: the strings are brought to pitch for it, which settles the plate.
-        let decision = match (fresh, right && self.apart() == Length::ZERO) {
-            (0, _) => Decision::Unread,
-            (_, true) => Decision::Leave,
-            (_, false) => Decision::Move,
-        };
-        self.action = match (decision, further) {
-            (Decision::Unread | Decision::Again, _) => read(),
-            (Decision::Leave, _) => Action::Leave,
-            (Decision::Move, _) if right => {
-                Action::Adjust(Box::new(self.claw_move(balance, Length::ZERO)))
-            }
-            (Decision::Move, Ok(distance)) if reached => {
-                let step = self.claw_move(balance, distance);
-                if moves(&step) {
-                    Action::Adjust(Box::new(step))
-                } else {
-                    // Half a washer is none.
-                    Action::Leave
-                }
-            }
-            (Decision::Move, _) => Action::Stop(Stop::Springs {
-                enough: self.enough,
-            }),
-        };
-        if balance.has_claw()
-            && let Action::Adjust(step) = &self.action
+        let straight = self.apart() == Length::ZERO;
+        let mut decision = judged.decide(rule);
+        // Pulled right up, reading it again tells nothing.
+        let right_up = state.lie().held && self.now.value > self.target + self.tolerance;
+        if decision == Decision::Measure && fresh > 0 && right_up {
+            decision = Decision::Move;
+        }
+        // While strings are still to be moved the gap is on its way: what it is off by at the end is seen at the end, unless
+        // it is surely far off. Then the claw goes to its last place at once, if the plate stays about where it is wanted
+        // until the saddles follow; else only so far that it lies there under the strings as they are, for a plate that
+        // hangs far off is no place to set heights on, and one that is let up for saddles to come runs away.
+        let coarse = off.abs() > self.tolerance * FAR + self.now.sigma;
+        let waits = has_claw && !decked && heights.moves_any();
+        let (mut distance, mut judged) = (distance, judged);
+        if waits
+            && reached
+            && fresh > 0
+            && !rule.assumed
+            && let Some(last) = distance
         {
-            let (claw, rate) = (balance.filter.x[CLAW], balance.filter.x[RATE]);
-            let after = balance.rest_at(claw + step.distance.mm(), rate);
-            self.to_come = balance.crowns(self.angle, after);
+            let next = state.rests_after(state, state.mean(), state.mean(), last.mm());
+            let next = Length::from_mm(next) - self.target;
+            if next < -BELOW || next > ABOVE {
+                let here = state.claw_for(state.mean(), rests, self.record.springs, harder);
+                distance = here.map(Length::from_mm);
+                judged.off = self.off().mm();
+                let away = self.off().abs() > self.tolerance * FAR + self.now.sigma;
+                decision = if away {
+                    Decision::Move
+                } else {
+                    Decision::Leave
+                };
+            } else if !coarse {
+                decision = Decision::Leave;
+            }
         }
-        self.claw_spent = fresh > 0 && !right && further.is_ok() && !reached;
+        let reached = reached && distance.is_some_and(|distance| self.reaches(distance));
+        if decision == Decision::Leave && !(spare && straight) {
+            decision = Decision::Move;
+        }
+        // What a claw, a spring or other strings did is read: before it is turned (again), and before it is let be.
+        if decision != Decision::Measure && fresh == 0 && !rule.assumed && !waits {
+            decision = Decision::Measure;
+        }
+        let unread = heights.unread_places(rule);
+        self.action = match decision {
+            Decision::Measure => Action::Measure(if has_claw && !decked && fresh == 0 {
+                // On a float heights and gap are one: all of them are read before its claw is turned.
+                std::iter::once(Place::Gap).chain(unread).collect()
+            } else {
+                vec![Place::Gap]
+            }),
+            Decision::Leave => Action::Leave,
+            Decision::Move
+                if has_claw && !decked && !unread.is_empty() && judged.odds().within < IN_SPEC =>
+            {
+                Action::Measure(unread)
+            }
+            Decision::Move => match distance {
+                Some(distance) if reached => {
+                    let wanted = if spare && judged.odds().within >= IN_SPEC {
+                        Length::ZERO
+                    } else {
+                        distance
+                    };
+                    let step = self.claw_move(known, wanted);
+                    if moves(&step) && (decked || !straight || self.betters(known, &step, &judged))
+                    {
+                        Action::Adjust(Box::new(step))
+                    } else {
+                        // Half a washer is none, and the finest turn may pass the target by as much as it was short.
+                        Action::Leave
+                    }
+                }
+                _ => Action::Stop(Stop::Springs {
+                    enough: self.enough,
+                }),
+            },
+        };
+        let turned = matches!(self.action, Action::Adjust(_));
+        if !(turned || state.is_assumed() && !decked && reached) {
+            end.x[state.at.part(Part::Gap)] = rests_at;
+        }
+        end.lie = state.lie_in(&end.x);
+        // On the body there is nothing to run away from.
+        self.runs_away = !decked && reached && has_claw && state.runs_away(&end.x, rests);
+        self.claw_spent = fresh > 0 && decision == Decision::Move && distance.is_some() && !reached;
+    }
+
+    fn judged(&self, known: &Known, off: Length, decked: bool) -> Judged {
+        let tolerance = self.tolerance.mm();
+        let state = known.state();
+        let last = state.last(Place::Gap);
+        let tool = last
+            .and_then(|last| last.value.as_ref()?.tool)
+            .unwrap_or(Tool::RuleHalfMm);
+        Judged {
+            off: off.mm(),
+            sigma: self.now.sigma.mm(),
+            // Flat on the body is flat, however hard it lies there.
+            allowed: (if decked { 100.0 } else { tolerance }, tolerance),
+            reads: known.gap_reads().min(usize::from(last.is_some())),
+            fresh: last.map_or(0, |last| last.fresh),
+            reading: tool
+                .sigma_again(Length::ZERO, last.map_or(0, |last| last.fresh) + 1)
+                .mm(),
+            fewest: 1,
+            moving: (off.mm() * MOVES_WITHIN).abs(),
+            closed: CLOSED,
+        }
+    }
+
+    /// Whether a move brings the gap nearer than it is: it does nothing finer than a sixteenth, or a washer.
+    /// The first turn of a claw that nobody knows teaches in any case.
+    fn betters(&self, known: &Known, step: &Move, judged: &Judged) -> bool {
+        let expected = step.expected.first().and_then(|gap| gap.value.length());
+        let unsure = expected.is_some_and(|gap| gap.sigma > self.tolerance * UNSURE);
+        if unsure && known.turned(Adjuster::Claw) == Turns::ZERO {
+            return true;
+        }
+        let all = step.total.value();
+        let rest = if all == 0.0 {
+            0.0
+        } else {
+            (1.0 - step.turns().value() / all).abs()
+        };
+        let after = Odds::of(judged.off * rest, judged.sigma, judged.allowed);
+        rest < 1.0 && (step.rounds > 1 || after.within - judged.odds().within > WORTH)
     }
 
     /// Whether the adjuster can go so far.
@@ -298,37 +468,68 @@ impl BalancePlan {
         }
     }
 
-    fn claw_move(&self, balance: &Balance, distance: Length) -> Move {
-        let pitch = balance.record.claw_pitch.middle();
+    fn claw_move(&self, known: &Known, distance: Length) -> Move {
+        let state = known.state();
+        let claw = self.record.kind == VibratoKind::BodySprings;
+        let factor = if claw {
+            1.0 + state.part(state.mean(), Part::ClawTurn)
+        } else {
+            1.0
+        };
+        let pitch = self.record.claw_pitch.middle() * factor;
         let total = distance.ratio(pitch);
-        let eighths = |turns: f64| (turns * 8.0).round() / 8.0;
-        let within = total.clamp(-MOST_TURNS, MOST_TURNS);
-        let step = match balance.record.kind {
-            VibratoKind::ArmSpring => within.round(),
-            _ if total != 0.0 && eighths(within) == 0.0 => 0.125 * total.signum(),
-            _ => eighths(within),
-        };
-        let (claw, rate) = (balance.filter.x[CLAW], balance.filter.x[RATE]);
-        let after = balance.rest_at(claw + pitch.mm() * step, rate);
-        let one = balance.rest_at(claw + pitch.mm() * 0.25, rate);
-        let per_turn = (balance.gap_of(one) - self.now.value) * 4.0;
-        let wider = Length::from_mm(
-            self.now
-                .sigma
-                .mm()
-                .hypot(per_turn.mm() * step * 0.15)
-                .hypot(REST_SIGMA_MM),
-        );
-        let apart = eighths(self.apart().ratio(pitch));
-        let (adjuster, amount) = match balance.record.kind {
+        // A claw moves a plate by several times what its screws do: it is set to a sixteenth.
+        let finest = if claw { 1.0 / 16.0 } else { 1.0 / 8.0 };
+        let set = |turns: f64| (turns / finest).round() * finest;
+        let apart = (self.apart().ratio(pitch) * 8.0).round() / 8.0;
+        let told = |turns: f64| match self.record.kind {
             VibratoKind::BodySprings if apart != 0.0 => {
-                (Adjuster::Claw, Amount::Apart { turns: step, apart })
+                (Adjuster::Claw, Amount::Apart { turns, apart })
             }
-            VibratoKind::BodySprings => (Adjuster::Claw, Amount::Turns { turns: step }),
+            VibratoKind::BodySprings => (Adjuster::Claw, Amount::Turns { turns }),
             VibratoKind::TailSpring | VibratoKind::ArmSpring => {
-                (Adjuster::Seat, Amount::Turns { turns: step })
+                (Adjuster::Seat, Amount::Turns { turns })
             }
         };
+        // In the state a seat goes by a distance.
+        let moved = |turns: f64| match told(turns) {
+            (Adjuster::Seat, _) => (
+                Adjuster::Seat,
+                Amount::Distance {
+                    distance: Measurement::exact(pitch * turns, LengthUnit::Millimetre),
+                },
+            ),
+            told => told,
+        };
+        let gap_after = |turns: f64| {
+            let found = state.expect_length(&[moved(turns)], Place::Gap);
+            found.map_or(self.now, |found| {
+                Estimate::new(found.value.max(Length::ZERO), found.sigma)
+            })
+        };
+        let within = total.clamp(-MOST_TURNS, MOST_TURNS);
+        let mut step = match self.record.kind {
+            VibratoKind::ArmSpring => within.round(),
+            _ if total != 0.0 && set(within) == 0.0 => finest * total.signum(),
+            _ => set(within),
+        };
+        let decked = self.school == BalanceSchool::Decked;
+        let unsure = !decked && gap_after(step).sigma > self.tolerance * UNSURE;
+        if claw && unsure && step != 0.0 && known.turned(Adjuster::Claw) == Turns::ZERO {
+            // Out, the plate comes up: not further than it is thought to have to. In, it lies down at worst.
+            let most = if step > 0.0 { FIRST_TURN } else { -step };
+            step = step.signum() * most.min(FIRST_TURN);
+        }
+        // A claw that comes out lets the plate up: never so far at once that it might run away.
+        let too_far = |turns: f64| {
+            let after = gap_after(turns);
+            after.value + after.sigma * 2.0 > self.target + UP_AT_ONCE
+        };
+        while claw && step < -FIRST_TURN && too_far(step) {
+            step = set(step / 2.0).min(-FIRST_TURN);
+        }
+        let (adjuster, amount) = told(step);
+        let per_turn = (gap_after(0.25).value - gap_after(0.0).value) * 4.0;
         Move {
             adjuster,
             amount,
@@ -339,26 +540,25 @@ impl BalancePlan {
             }),
             distance,
             total: Turns::new(total),
-            rounds: (total.abs() / MOST_TURNS).ceil().max(1.0) as u32,
+            rounds: (total.abs() / step.abs().max(finest))
+                .round()
+                .clamp(1.0, 9.0) as u32,
             expected: vec![Expected {
                 place: Place::Gap,
-                value: Expectation::Length(Estimate::new(balance.gap_of(after), wider)),
+                value: Expectation::Length(gap_after(step)),
             }],
             sum: Sum::Claw { per_turn },
         }
     }
 
     /// How many springs could hold the plate where it is wanted.
-    fn count_enough(&self, balance: &Balance, pull: Force, angle: Angle) -> Option<u8> {
-        if !balance.has_claw() {
+    fn count_enough(&self, state: &State, end: &Finish, angle: f64, harder: f64) -> Option<u8> {
+        if self.record.kind != VibratoKind::BodySprings {
             return None;
         }
         (1..=MOST_SPRINGS).find(|count| {
-            let hooked = balance.springs_at(balance.filter.x[CLAW], balance.filter.x[RATE], *count);
-            balance
-                .plate
-                .claw_for(pull, &hooked, angle)
-                .is_ok_and(|distance| self.reaches(distance))
+            let distance = state.claw_for(&end.x, angle, *count, harder);
+            distance.is_some_and(|distance| self.reaches(Length::from_mm(distance)))
         })
     }
 

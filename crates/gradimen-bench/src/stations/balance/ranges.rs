@@ -1,18 +1,14 @@
 //! How far the strings go up and down, and what a spring carries.
 
 use super::{BEND_SEMITONES, DIVE, Hook, OVERSTRETCHED, Range, SLACK};
-use gradimen_core::quantity::{Angle, Cents, Force};
+use gradimen_core::quantity::{Cents, Force};
 use gradimen_core::spring::Works;
 use gradimen_core::vibrato::{Held, Hooked};
 
 use crate::estimate::balance::Balance;
 
-pub(super) fn ranges(
-    balance: &Balance,
-    strings: &[Held],
-    springs: &[Hooked],
-    rest: Angle,
-) -> Vec<Range> {
+pub(super) fn ranges(balance: &Balance, strings: &[Held]) -> Vec<Range> {
+    let (springs, rest) = (&balance.springs, balance.angle);
     let down = balance.plate.back(rest, balance.up_end());
     let dived = if balance.has_claw() {
         balance.angle_of(balance.gap_of(rest) + DIVE)
@@ -47,12 +43,8 @@ pub(super) fn ranges(
         .collect()
 }
 
-pub(super) fn broken(
-    balance: &Balance,
-    strings: &[Held],
-    springs: &[Hooked],
-    rest: Angle,
-) -> Option<Cents> {
+pub(super) fn broken(balance: &Balance, strings: &[Held]) -> Option<Cents> {
+    let (springs, rest) = (&balance.springs, balance.angle);
     let (_, others) = strings.split_last()?;
     let angle = balance
         .plate
@@ -62,7 +54,8 @@ pub(super) fn broken(
     Some(others.iter().map(|held| held.cents(back)).sum::<Cents>() / others.len().max(1) as f64)
 }
 
-pub(super) fn hooks(balance: &Balance, springs: &[Hooked], rest: Angle) -> Vec<Hook> {
+pub(super) fn hooks(balance: &Balance) -> Vec<Hook> {
+    let (springs, rest) = (&balance.springs, balance.angle);
     let torque = |hooked: &Hooked| balance.plate.spring_torque(hooked, rest);
     let all: f64 = springs.iter().map(|hooked| torque(hooked).1).sum();
     springs

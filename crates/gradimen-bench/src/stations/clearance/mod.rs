@@ -14,9 +14,10 @@
 
 use gradimen_core::action::StringLine;
 use gradimen_core::clearance::{self, Bent, Pluck, Swings, Tightest};
+use gradimen_core::neck;
 use gradimen_core::quantity::{Curvature, Force, Length};
 
-use crate::estimate::geometry::Geometry;
+use crate::estimate::state::State;
 use crate::estimate::{Estimate as Known, HeardBuzz};
 use crate::model::defaults::{self, tolerance};
 use crate::model::instrument::Kind;
@@ -138,12 +139,12 @@ fn pull(known: &Known, string: u8) -> Force {
 }
 
 /// The hand: usual for its kind, then as buzzes that were heard say, each weighing by how well it tells.
-fn attack(known: &Known, geometry: &Geometry) -> Attack {
+fn attack(known: &Known, state: &State) -> Attack {
     let usual = defaults::pluck(known.instrument().kind, known.player().touch);
     let (mut sum, mut weight) = (0.0, 1.0 / HAND_SPREAD.powi(2));
     let mut heard = 0;
     for heard_then in known.heard() {
-        let Some((_, onset)) = touches(geometry, &usual, heard_then) else {
+        let Some((_, onset)) = touches(state, &usual, heard_then) else {
             continue;
         };
         let full = onset.newtons() / heard_then.buzz.attack;
@@ -162,13 +163,13 @@ fn attack(known: &Known, geometry: &Geometry) -> Attack {
 }
 
 /// The fret a held string touched first, and the force at which it did, as it lay when it was heard.
-fn touches(geometry: &Geometry, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8, Force)> {
+fn touches(state: &State, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8, Force)> {
     let HeardBuzz {
         buzz,
         line,
         tension,
     } = heard;
-    let tops = geometry.tops(buzz.string);
+    let tops = state.tops(buzz.string);
     (buzz.held + 1..=tops.frets())
         .filter_map(|fret| {
             let force = clearance::onset(tops, line, *tension, pluck, buzz.held, fret).ok()?;
@@ -178,15 +179,8 @@ fn touches(geometry: &Geometry, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8,
 }
 
 /// The adjuster that cures a place with the least departure, counted in tolerances.
-fn cure(
-    known: &Known,
-    geometry: &Geometry,
-    string: u8,
-    pluck: &Pluck,
-    held: u8,
-    fret: u8,
-) -> BuzzRemedy {
-    let (tops, line) = (geometry.tops(string), geometry.line(string));
+fn cure(known: &Known, state: &State, string: u8, pluck: &Pluck, held: u8, fret: u8) -> BuzzRemedy {
+    let (tops, line) = (state.tops(string), state.line(string));
     let tension = pull(known, string);
     let margin = |line: &StringLine| clearance::margin(tops, line, tension, pluck, held, fret);
     let Ok(now) = margin(&line) else {
@@ -197,8 +191,11 @@ fn cure(
     }
     let step = Length::from_mm(0.01);
     let bent = StringLine {
-        curvature: line.curvature
-            + Curvature::from_per_metre(step.mm() * 1e-3 / geometry.plain_slope()),
+        bend: neck::Bend {
+            even: line.bend.even
+                + Curvature::from_per_metre(step.mm() * 1e-3 / state.plain_slope()),
+            ..line.bend
+        },
         ..line
     };
     let nut = StringLine {
@@ -238,19 +235,19 @@ fn cure(
     }
 }
 
-fn heard(known: &Known, geometry: &Geometry, attack: &Attack) -> Vec<BuzzDiagnosis> {
+fn heard(known: &Known, state: &State, attack: &Attack) -> Vec<BuzzDiagnosis> {
     known
         .heard()
         .iter()
         .filter_map(|heard| {
-            let (fret, onset) = touches(geometry, &attack.pluck, heard)?;
+            let (fret, onset) = touches(state, &attack.pluck, heard)?;
             let buzz = &heard.buzz;
             let at = attack.pluck.force * buzz.attack;
             // Heard at far less than it takes on even frets: the next one up stands high.
             let cure = if onset.ratio(at) > ONE_FRET {
                 BuzzRemedy::Fret(buzz.held + 1)
             } else {
-                cure(known, geometry, buzz.string, &attack.pluck, buzz.held, fret)
+                cure(known, state, buzz.string, &attack.pluck, buzz.held, fret)
             };
             Some(BuzzDiagnosis {
                 buzz: *buzz,
@@ -269,7 +266,7 @@ const BENT_STRINGS: u8 = 3;
 /// Bends choke from here up.
 const BENDS_FROM: u8 = 12;
 
-fn bends(known: &Known, geometry: &Geometry, pluck: &Pluck) -> Vec<Bend> {
+fn bends(known: &Known, state: &State, pluck: &Pluck) -> Vec<Bend> {
     if known.instrument().kind == Kind::Bass {
         return Vec::new();
     }
@@ -278,11 +275,10 @@ fn bends(known: &Known, geometry: &Geometry, pluck: &Pluck) -> Vec<Bend> {
     let behind = anchors.behind_saddle + anchors.behind_nut;
     (1..=BENT_STRINGS.min(known.instrument().strings))
         .filter_map(|string| {
-            let state = known.string_state(string)?;
-            let (tops, line) = (geometry.tops(string), geometry.line(string));
+            let (tops, line) = (state.tops(string), state.line(string));
             let bent = Bent {
                 tension: pull(known, string),
-                stretch: state.spec.stretch_stiffness(),
+                stretch: known.string_state(string)?.spec.stretch_stiffness(),
                 free: line.length + behind,
             };
             (BENDS_FROM..tops.frets())
@@ -304,18 +300,22 @@ fn bends(known: &Known, geometry: &Geometry, pluck: &Pluck) -> Vec<Bend> {
 
 /// Lowest actions over all strings together: one neck serves them all, so the bend is the one that
 /// lets the sum of actions be least.
-fn lowest(known: &Known, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>, Length) {
+fn lowest(known: &Known, state: &State, swings: &[Swings]) -> (Vec<Length>, Length) {
     let fret = known.targets().action_fret;
     let laid = |curvature: Curvature| -> Vec<Length> {
         (1..)
             .zip(swings)
             .filter_map(|(string, swings)| {
+                let line = state.line(string);
                 let bent = StringLine {
-                    curvature,
-                    ..geometry.line(string)
+                    bend: neck::Bend {
+                        even: curvature,
+                        ..line.bend
+                    },
+                    ..line
                 };
                 let saddle = swings.lowest_saddle(&bent);
-                let tops = geometry.tops(string);
+                let tops = state.tops(string);
                 StringLine { saddle, ..bent }.action(tops, fret).ok()
             })
             .collect()
@@ -323,7 +323,7 @@ fn lowest(known: &Known, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>
     let mut best: Option<(f64, Vec<Length>, Curvature)> = None;
     for step in 0..=RELIEF_STEPS {
         let relief = MOST_RELIEF_MM * f64::from(step) / f64::from(RELIEF_STEPS);
-        let bend = Curvature::from_per_metre(relief * 1e-3 / geometry.plain_slope());
+        let bend = Curvature::from_per_metre(relief * 1e-3 / state.plain_slope());
         let heights = laid(bend);
         let sum = heights.iter().map(|height| height.mm()).sum::<f64>();
         if best.as_ref().is_none_or(|(least, ..)| sum < *least) {
@@ -332,19 +332,19 @@ fn lowest(known: &Known, geometry: &Geometry, swings: &[Swings]) -> (Vec<Length>
     }
     let span = known.targets().relief_span.span();
     best.map_or((Vec::new(), Length::ZERO), |(_, heights, bend)| {
-        let relief = geometry
+        let relief = state
             .relief(Side::Bass, span)
             .map_or(Length::ZERO, |relief| relief.gap(bend));
         (heights, relief)
     })
 }
 
-fn swings(known: &Known, geometry: &Geometry, attack: &Attack) -> Vec<Swings> {
+fn swings(known: &Known, state: &State, attack: &Attack) -> Vec<Swings> {
     (1..=known.instrument().strings)
         .filter_map(|string| {
-            let length = geometry.line(string).length;
+            let length = state.line(string).length;
             Swings::new(
-                geometry.tops(string),
+                state.tops(string),
                 length,
                 pull(known, string),
                 &attack.pluck,
@@ -366,37 +366,30 @@ fn maps(swings: &[Swings], line: impl Fn(u8) -> StringLine) -> Vec<StringMap> {
 
 /// The map as the strings lie now, and nothing else.
 pub fn map_now(known: &Known) -> Vec<StringMap> {
-    let geometry = known.geometry();
-    let swings = swings(known, geometry, &attack(known, geometry));
-    maps(&swings, |string| geometry.line(string))
+    let state = known.state();
+    let swings = swings(known, state, &attack(known, state));
+    maps(&swings, |string| state.line(string))
 }
 
 impl ClearancePlan {
     /// Works the map out, now and for the strings as they will lie.
     pub fn of(known: &Known, after: impl Fn(u8) -> StringLine) -> Self {
-        let geometry = known.geometry();
-        let attack = attack(known, geometry);
-        let swings = swings(known, geometry, &attack);
-        let now = maps(&swings, |string| geometry.line(string));
-        let (lowest, lowest_relief) = lowest(known, geometry, &swings);
+        let state = known.state();
+        let attack = attack(known, state);
+        let swings = swings(known, state, &attack);
+        let now = maps(&swings, |string| state.line(string));
+        let (lowest, lowest_relief) = lowest(known, state, &swings);
         let worst = now
             .iter()
             .filter_map(|map| map.worst().map(|worst| (map.string, worst)))
             .min_by(|a, b| a.1.margin.mm().total_cmp(&b.1.margin.mm()));
         let cure = worst.map_or(BuzzRemedy::None, |(string, worst)| {
-            cure(
-                known,
-                geometry,
-                string,
-                &attack.pluck,
-                worst.held,
-                worst.fret,
-            )
+            cure(known, state, string, &attack.pluck, worst.held, worst.fret)
         });
         Self {
-            bends: bends(known, geometry, &attack.pluck),
+            bends: bends(known, state, &attack.pluck),
             after: maps(&swings, after),
-            heard: heard(known, geometry, &attack),
+            heard: heard(known, state, &attack),
             attack,
             now,
             lowest,

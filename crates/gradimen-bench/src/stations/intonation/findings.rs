@@ -8,14 +8,14 @@ use super::scale::{scale_checks, shift_needed};
 use super::{IntonationPlan, SaddlePlan};
 use crate::decision::{Action, Stop};
 use crate::estimate::Estimate as Known;
-use crate::estimate::saddle::{HAND_SCATTER, SaddleStep};
+use crate::estimate::NoteRead;
 use crate::finding::{Finding, Remedy};
 use crate::model::{StringConstruction, StringEntry};
 
 /// Everything found about the saddles.
 pub(super) fn findings(known: &Known, intonation: &IntonationPlan) -> Vec<Finding> {
     let saddles = &intonation.saddles;
-    let mut found: Vec<Finding> = scale_checks(known, saddles)
+    let mut found: Vec<Finding> = scale_checks(known)
         .into_iter()
         .map(Finding::Scale)
         .collect();
@@ -25,30 +25,19 @@ pub(super) fn findings(known: &Known, intonation: &IntonationPlan) -> Vec<Findin
             found.push(Finding::Stuck { string: lead });
         }
         if let Some(short_by) = plan.short_by {
-            found.push(out_of_travel(known, saddles, plan, short_by));
+            found.push(out_of_travel(known, plan, short_by));
         } else if plan.tight {
             found.push(Finding::Tight { string: lead });
         }
-        let of_lead = known
-            .saddles()
-            .iter()
-            .find(|saddle| saddle.strings.contains(&lead));
-        let steps = of_lead.map_or(&[][..], |saddle| &saddle.steps);
-        for step in steps {
-            if let SaddleStep::Read {
-                seq, string, cents, ..
-            } = step
-                && plan.estimate.questioned.contains(seq)
-            {
-                found.push(Finding::Questioned {
-                    string: *string,
-                    seq: *seq,
-                    cents: *cents,
-                });
-            }
+        for (seq, string, cents) in &plan.estimate.questioned {
+            found.push(Finding::Questioned {
+                string: *string,
+                seq: *seq,
+                cents: *cents,
+            });
         }
         for string in plan.strings() {
-            if let Some(fit) = several_frets(known, steps, plan, string) {
+            if let Some(fit) = several_frets(known, plan, string) {
                 found.push(Finding::Frets { string, fit });
             }
         }
@@ -57,44 +46,36 @@ pub(super) fn findings(known: &Known, intonation: &IntonationPlan) -> Vec<Findin
 }
 
 /// What several frets of one string say, when at least three were read since the saddle moved.
-fn several_frets(
-    known: &Known,
-    steps: &[SaddleStep],
-    plan: &SaddlePlan,
-    string: u8,
-) -> Option<FretFit> {
+fn several_frets(known: &Known, plan: &SaddlePlan, string: u8) -> Option<FretFit> {
     let state = known.string_state(string)?;
     let now = plan.estimate.setback.value;
-    let since = steps
-        .iter()
-        .rposition(SaddleStep::moves_it)
-        .map_or(0, |at| at + 1);
     let mut frets: Vec<(u8, Vec<Cents>)> = Vec::new();
-    for step in &steps[since..] {
-        if let SaddleStep::Read {
-            string: on,
-            fret,
-            cents,
-            against,
-            ..
-        } = step
-            && *on == string
-        {
-            let error = state
-                .speaking
-                .true_error(*fret, *cents, against.computed(), now)
-                .ok()?;
-            match frets.iter_mut().find(|(at, _)| at == fret) {
-                Some((_, errors)) => errors.push(error),
-                None => frets.push((*fret, vec![error])),
-            }
+    let read = known.notes_read().iter();
+    for NoteRead {
+        fret,
+        cents,
+        against,
+        ..
+    } in read.filter(|note| note.string == string)
+    {
+        let error = state
+            .speaking
+            .true_error(*fret, *cents, against.computed(), now)
+            .ok()?;
+        match frets.iter_mut().find(|(at, _)| at == fret) {
+            Some((_, errors)) => errors.push(error),
+            None => frets.push((*fret, vec![error])),
         }
     }
     if frets.len() < FEWEST_FRETS {
         return None;
     }
-    let tuner = known.tuner().resolution().value();
-    let noise = HAND_SCATTER.value().powi(2) + tuner * tuner / 3.0;
+    let on = plan
+        .estimate
+        .strings
+        .iter()
+        .find(|on| on.string == string)?;
+    let noise = on.scatter.value().powi(2);
     let mut readings: Vec<FretError> = frets
         .into_iter()
         .map(|(fret, errors)| FretError {
@@ -107,12 +88,7 @@ fn several_frets(
     fit(&state.speaking, now, &readings).ok()
 }
 
-fn out_of_travel(
-    known: &Known,
-    saddles: &[SaddlePlan],
-    plan: &SaddlePlan,
-    short_by: Length,
-) -> Finding {
+fn out_of_travel(known: &Known, plan: &SaddlePlan, short_by: Length) -> Finding {
     let turn = known.instrument().bridge.intonation.pitch.middle();
     let gain = known.instrument().bridge.intonation.turn_round;
     let lead = furthest_string(plan, short_by);
@@ -126,7 +102,7 @@ fn out_of_travel(
     if let Some((string, setback)) = other_string(known, plan, lead) {
         ways.push(Remedy::OtherString { string, setback });
     }
-    let shift = shift_needed(known, saddles);
+    let shift = shift_needed(known);
     if shift != Length::ZERO {
         ways.push(Remedy::MoveBridge { by: shift });
     }

@@ -1,7 +1,7 @@
 //! The intonation station: from the estimate to the one next move of every saddle.
 //!
-//! A saddle is left alone when its remaining error is too small for this tuner to show; it is moved when
-//! the error is certain; it is read again only while another reading could change that decision.
+//! A saddle that plays is read before it is set. It is left alone when its notes are surely in spec, moved when they
+//! are not, and read again only while another reading could change that.
 //!
 //! ```
 //! use std::sync::Arc;
@@ -21,24 +21,31 @@ mod turn;
 
 pub use scale::scale_checks;
 
-use gradimen_core::intonation::{Heights, first_order_move};
+use gradimen_core::intonation::first_order_move;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::shared::even_compromise;
 use gradimen_core::units::print::rounded_turns;
 
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, ENOUGH_READINGS, Expectation, Expected, Mark, Move, Station, StationId, Stop,
-    Sum, Task, Verdict,
+    Action, CLOSED, Decision, Expectation, Expected, Judged, Mark, Move, Odds, Rule, Station,
+    StationId, Stop, Sum, Task, Verdict,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::saddle::{HAND_SCATTER, SaddleEstimate, StringEstimate};
+use crate::estimate::saddle::{SaddleEstimate, StringEstimate};
 use crate::finding::Finding;
 use crate::model::{Adjuster, Amount, End, Place};
 
-/// Play of a screw that a single move can add, in millimetres.
-const PLAY_MM: f64 = 0.03;
-/// A place known better than this is good enough to turn a screw by before any reading.
-const PLACE_KNOWN: Length = Length::from_mm(0.6);
+/// Fewest comparisons of two notes before a saddle is moved for the first time (common practice: one is chance).
+const BEFORE_MOVING: usize = 2;
+/// Whoever plays it has another finger than whoever read it: by so many cents at the twelfth (common practice).
+const OWN_FINGER: f64 = 0.15;
+/// A finding that stops needs so many standard deviations.
+const TWO_SIGMA: f64 = 2.0;
+/// One hand reading scatters by about this (common practice: 0.4 to 1.2 by string), for what a tuner can show.
+const HAND_SCATTER: f64 = 0.6;
+/// So many readings are what a tuner is taken to be asked for.
+const READINGS: f64 = 3.0;
 
 /// One saddle with its estimate and what follows.
 #[derive(Debug, Clone, PartialEq)]
@@ -49,6 +56,8 @@ pub struct SaddlePlan {
     pub target: Estimate<Length>,
     /// What remains on each string there.
     pub remaining: Vec<Cents>,
+    /// How probable it is that each string is right.
+    pub odds: Vec<Odds>,
     /// Verdict on each string.
     pub verdicts: Vec<Verdict>,
     /// How far the target lies outside the travel: positive behind it, negative in front.
@@ -57,8 +66,6 @@ pub struct SaddlePlan {
     pub tight: bool,
     /// What to do.
     pub action: Action,
-    /// Nobody knows where it stands: it is set to its place by rule before it is read.
-    pub start: bool,
     /// The string that matters more, if one does.
     pub preferred: Option<u8>,
 }
@@ -99,9 +106,10 @@ impl SaddlePlan {
     }
 }
 
-/// The error that this tuner and three readings by hand can still tell from nothing.
+/// The error that this tuner and three readings by hand can still tell from nothing: what is let be where the job says
+/// nothing.
 pub fn threshold(resolution: Cents) -> Cents {
-    let scatter = HAND_SCATTER.value().powi(2) / ENOUGH_READINGS as f64;
+    let scatter = HAND_SCATTER * HAND_SCATTER / READINGS;
     Cents::new((resolution.value().powi(2) + scatter).sqrt())
 }
 
@@ -112,18 +120,12 @@ pub struct IntonationPlan {
     pub saddles: Vec<SaddlePlan>,
     /// Below this an error is let be: what the job allows, or what the tuner can show.
     pub threshold: Cents,
-    /// How far back the break points go with the move of a vibrato that is planned.
-    pub plate_back: Length,
-    /// Clearance over fret 1 and action over fret 12 when all else is done, string by string.
-    heights: Vec<(Length, Length)>,
+    /// The instrument when all else is done.
+    end: Finish,
 }
 
 /// Works the station out. A saddle for which the model has no answer is left out.
-pub(crate) fn plan(
-    known: &Known,
-    heights: Vec<(Length, Length)>,
-    plate_back: Length,
-) -> IntonationPlan {
+pub(crate) fn plan(known: &Known, rule: Rule, end: Finish) -> IntonationPlan {
     let threshold = known
         .targets()
         .intonation_tolerance()
@@ -132,13 +134,14 @@ pub(crate) fn plan(
         .known_saddles()
         .iter()
         .enumerate()
-        .filter_map(|(index, estimate)| plan_saddle(known, index, estimate.as_ref()?, threshold))
+        .filter_map(|(index, estimate)| {
+            plan_saddle(known, index, estimate.as_ref()?, threshold, rule)
+        })
         .collect();
     IntonationPlan {
         saddles,
         threshold,
-        plate_back,
-        heights,
+        end,
     }
 }
 
@@ -153,9 +156,8 @@ impl IntonationPlan {
     /// The string to attend to next: one to move, then one to read again, then one not read yet.
     pub fn next_string(&self) -> Option<u8> {
         let rank = |saddle: &SaddlePlan| match saddle.action {
-            Action::Adjust(_) if saddle.estimate.is_unread() => 2,
             Action::Adjust(_) => 0,
-            Action::Measure(_) if saddle.start => 2,
+            Action::Measure(_) if saddle.estimate.is_unread() => 2,
             Action::Measure(_) => 1,
             Action::Stop(_) => 3,
             Action::Leave => 4,
@@ -165,7 +167,7 @@ impl IntonationPlan {
             .filter(|saddle| !saddle.action.is_leave())
             .min_by_key(|saddle| rank(saddle))
             .and_then(|saddle| match &saddle.action {
-                Action::Measure(places) if !saddle.start => places.first()?.string(),
+                Action::Measure(places) => places.first()?.string(),
                 _ => saddle.strings().next(),
             })
     }
@@ -176,17 +178,40 @@ impl IntonationPlan {
     }
 }
 
-/// Errors of all strings of a saddle at a setback, with what is known of each.
-fn errors_at(known: &Known, strings: &[StringEstimate], setback: Length) -> Vec<Cents> {
-    strings
-        .iter()
-        .map(|string| {
-            known
-                .string_state(string.string)
-                .and_then(|state| state.speaking.error(12, setback - string.bias).ok())
-                .map_or(Cents::ZERO, |error| error - string.aim)
-        })
-        .collect()
+/// Errors of all strings of a saddle at a setback: to first order about where it stands.
+fn errors_at(bench: &Known, saddle: &SaddleEstimate, setback: Length) -> Vec<Cents> {
+    let state = bench.state();
+    let of = |string: &StringEstimate| {
+        let slope = state.cents_per_mm(state.index(string.string));
+        string.error.value + Cents::new(slope * (setback - saddle.setback.value).mm())
+    };
+    saddle.strings.iter().map(of).collect()
+}
+
+/// Where a saddle belongs, by where each of its strings would have it.
+fn place_for(
+    bench: &Known,
+    saddle: &SaddleEstimate,
+    preferred: Option<u8>,
+) -> Option<Estimate<Length>> {
+    let strings = &saddle.strings;
+    let alone = preferred.and_then(|string| strings.iter().find(|on| on.string == string));
+    match (alone, &strings[..]) {
+        (Some(string), _) | (None, [string]) => Some(string.ideal),
+        (None, []) => None,
+        (None, [first, ..]) => {
+            let ideals = strings.iter().map(|on| on.ideal.value);
+            let low = ideals.clone().fold(first.ideal.value, Length::min);
+            let high = ideals.fold(low, Length::max);
+            let margin = Length::from_mm(0.01);
+            let at = even_compromise(low - margin, high + margin, |at| {
+                errors_at(bench, saddle, at)
+            })
+            .ok()?;
+            let sigmas = strings.iter().map(|on| on.ideal.sigma);
+            Some(Estimate::new(at, sigmas.fold(Length::ZERO, Length::max)))
+        }
+    }
 }
 
 fn plan_saddle(
@@ -194,144 +219,129 @@ fn plan_saddle(
     index: usize,
     known: &SaddleEstimate,
     threshold: Cents,
+    rule: Rule,
 ) -> Option<SaddlePlan> {
     let strings = &known.strings;
     let lead = strings.first()?.string;
-    let preferred_string = bench.preferred(index);
-    let preferred =
-        preferred_string.and_then(|string| strings.iter().find(|on| on.string == string));
-    let target = match preferred {
-        Some(string) => string.ideal,
-        None if strings.len() == 1 => strings[0].ideal,
-        None => {
-            let low = strings
-                .iter()
-                .map(|on| on.ideal.value)
-                .fold(strings[0].ideal.value, Length::min);
-            let high = strings
-                .iter()
-                .map(|on| on.ideal.value)
-                .fold(low, Length::max);
-            let margin = Length::from_mm(0.01);
-            let at = even_compromise(low - margin, high + margin, |at| {
-                errors_at(bench, strings, at)
-            })
-            .ok()?;
-            let sigma = strings
-                .iter()
-                .map(|on| on.ideal.sigma)
-                .fold(Length::ZERO, Length::max);
-            Estimate::new(at, sigma)
-        }
-    };
-    let remaining = errors_at(bench, strings, target.value);
+    let preferred = bench.preferred(index);
+    let target = place_for(bench, known, preferred)?;
+    let remaining = errors_at(bench, known, target.value);
     let pitch = bench.instrument().bridge.intonation.pitch.middle();
-    let short_by = if target.value > known.furthest.value {
-        Some(target.value - known.furthest.value)
-    } else if target.value < known.nearest {
-        Some(target.value - known.nearest)
-    } else {
-        None
-    };
+    let short_by = short_by(known, target.value);
     let left = (known.furthest.value - target.value).min(target.value - known.nearest);
-    let tight = short_by.is_none() && left < pitch;
+    let tight = short_by.is_none() && left < pitch && !known.is_unread();
 
     let off: Vec<Cents> = strings
         .iter()
         .zip(&remaining)
         .map(|(string, left)| string.error.value - *left)
         .collect();
-    let decision = decide(strings, &off, threshold);
+    let judged: Vec<Judged> = strings
+        .iter()
+        .zip(&off)
+        .map(|(string, off)| judged(known, string, *off, threshold))
+        .collect();
+    let decision = decide(&judged, rule);
     let distance = target.value - known.setback.value;
     let stuck = bench.ended(Adjuster::SaddleDrive { string: lead });
-    let mut start = false;
-    let place = |string: &StringEstimate| Place::Intonation {
-        string: string.string,
-        fret: 12,
-    };
     let action = match decision {
         _ if matches!(stuck, Some(End::Stuck | End::Hard)) => Action::Stop(Stop::Stuck),
         Decision::Leave => Action::Leave,
+        // Beyond doubt out of its travel: no reading changes that.
         _ if short_by.is_some() => Action::Stop(Stop::OutOfTravel {
             short_by: short_by.unwrap_or(Length::ZERO),
         }),
-        // A saddle that was moved, even before any reading, is read and not set once more.
-        Decision::Unread if known.moves == 0 && known.is_unread() => {
-            let sure = known.placed && known.setback.sigma < PLACE_KNOWN;
-            let step = sure
-                .then(|| turn::of(bench, known, distance, &off, threshold))
-                .flatten();
-            start = step.is_none();
-            step.map_or_else(
-                || Action::Measure(strings.iter().map(place).collect()),
-                |step| Action::Adjust(Box::new(step)),
+        Decision::Measure => {
+            let needy = strings
+                .iter()
+                .zip(&judged)
+                .filter(|(_, judged)| judged.decide(rule) == Decision::Measure);
+            Action::Measure(
+                needy
+                    .map(|(string, _)| Place::Intonation {
+                        string: string.string,
+                        fret: 12,
+                    })
+                    .collect(),
             )
-        }
-        Decision::Unread | Decision::Again => {
-            let needy = strings.iter().filter(|string| {
-                string.fresh.is_empty()
-                    || (decision == Decision::Again && string.fresh.len() < ENOUGH_READINGS)
-            });
-            Action::Measure(needy.map(place).collect())
         }
         Decision::Move => turn::of(bench, known, distance, &off, threshold)
             .map_or(Action::Leave, |step| Action::Adjust(Box::new(step))),
     };
+    let blocked = short_by.is_some() && !action.is_leave();
+    let odds: Vec<Odds> = judged.iter().map(Judged::odds).collect();
     let verdicts = strings
         .iter()
-        .zip(&off)
-        .map(|(string, off)| {
-            verdict(
-                string,
-                *off,
-                threshold,
-                short_by.is_some() && !action.is_leave(),
-            )
-        })
+        .zip(&odds)
+        .map(|(string, odds)| verdict(string, *odds, blocked, rule))
         .collect();
     Some(SaddlePlan {
         target,
         remaining,
+        odds,
         verdicts,
         short_by,
         tight,
         action,
-        start,
-        preferred: preferred_string,
+        preferred,
         estimate: known.clone(),
     })
 }
 
-/// Whether the errors call for a move, for another reading, or for nothing: what the neediest string of the
-/// saddle calls for.
-fn decide(strings: &[StringEstimate], off: &[Cents], threshold: Cents) -> Decision {
-    let of = |(string, off): (&StringEstimate, &Cents)| {
-        Decision::of(off.abs(), string.error.sigma, threshold, string.fresh.len())
-    };
-    let all: Vec<Decision> = strings.iter().zip(off).map(of).collect();
-    [Decision::Unread, Decision::Move, Decision::Again]
+/// How far a place lies outside the travel, where that is beyond doubt: positive behind it, negative in front.
+fn short_by(known: &SaddleEstimate, place: Length) -> Option<Length> {
+    // What the end of the travel and the right place are off together, by what was read of both.
+    let doubt = known
+        .strings
+        .iter()
+        .map(|string| string.left.sigma)
+        .fold(Length::ZERO, Length::max)
+        * TWO_SIGMA;
+    if known.is_unread() {
+        return None;
+    }
+    if place - known.furthest.value > doubt {
+        Some(place - known.furthest.value)
+    } else if known.nearest - place > doubt {
+        Some(place - known.nearest)
+    } else {
+        None
+    }
+}
+
+fn judged(
+    saddle: &SaddleEstimate,
+    string: &StringEstimate,
+    off: Cents,
+    threshold: Cents,
+) -> Judged {
+    Judged {
+        off: off.value(),
+        sigma: string.error.sigma.value().hypot(OWN_FINGER),
+        allowed: (threshold.value(), threshold.value()),
+        reads: string.count,
+        fresh: string.fresh.len(),
+        reading: string.scatter.value(),
+        fewest: if saddle.moves == 0 { BEFORE_MOVING } else { 1 },
+        moving: (off.value() * saddle.response.sigma).abs(),
+        closed: CLOSED,
+    }
+}
+
+/// What the neediest string of the saddle calls for.
+fn decide(judged: &[Judged], rule: Rule) -> Decision {
+    let all: Vec<Decision> = judged.iter().map(|one| one.decide(rule)).collect();
+    [Decision::Measure, Decision::Move]
         .into_iter()
         .find(|decision| all.contains(decision))
         .unwrap_or(Decision::Leave)
 }
 
-fn verdict(string: &StringEstimate, off: Cents, threshold: Cents, blocked: bool) -> Verdict {
-    if string.count == 0 {
-        if blocked {
-            Verdict::Blocked
-        } else {
-            Verdict::Unread
-        }
-    } else if blocked {
-        Verdict::Blocked
-    } else if string.fresh.is_empty() {
-        Verdict::MeasureAgain
-    } else if off.abs() <= threshold {
-        Verdict::InSpec
-    } else if off > Cents::ZERO {
-        Verdict::TooHigh
-    } else {
-        Verdict::TooLow
+fn verdict(string: &StringEstimate, odds: Odds, blocked: bool, rule: Rule) -> Verdict {
+    match odds.verdict() {
+        _ if blocked => Verdict::Blocked,
+        _ if string.count == 0 && odds.within < CLOSED && !rule.assumed => Verdict::Unread,
+        verdict => verdict,
     }
 }
 
@@ -339,26 +349,30 @@ fn verdict(string: &StringEstimate, off: Cents, threshold: Cents, blocked: bool)
 pub struct SaddleEnd {
     /// Its setback there.
     pub place: Length,
+    /// How far it goes for that from where it will stand.
+    pub distance: Length,
     /// What remains on its strings.
     pub remaining: Vec<Estimate<Cents>>,
 }
 
 impl IntonationPlan {
-    /// Where a saddle belongs at the heights to come; nothing where the model has no answer.
+    /// Where a saddle belongs when everything else is done; nothing where the model has no answer.
     pub fn end_of(&self, known: &Known, saddle: &SaddlePlan) -> Option<SaddleEnd> {
-        let mut shift = Length::ZERO;
-        for string in &saddle.estimate.strings {
-            let state = known.string_state(string.string)?;
-            let (first, twelfth) = self.heights.get(usize::from(string.string - 1))?;
-            let later = state
-                .speaking
-                .with_heights(Heights::bounded(*first, *twelfth));
-            // What the model's error becomes at the place that is right today, as a distance.
-            let today = string.ideal.value - string.bias;
-            let error = later.error(12, today).ok()? - string.aim;
-            shift += first_order_move(error, later.scale());
+        let state = known.state();
+        let mut distance = Length::ZERO;
+        for (string, left) in saddle.estimate.strings.iter().zip(&saddle.remaining) {
+            let index = state.index(string.string);
+            let place = Place::Intonation {
+                string: string.string,
+                fret: 12,
+            };
+            let note = state.sight_in(place, &self.end.x, &self.end.lie).ok()?;
+            let off = note.value - string.aim.value() - left.value();
+            distance -= Length::from_mm(off / state.cents_per_mm(index));
         }
         let count = saddle.estimate.strings.len().max(1) as f64;
+        let lead = state.index(saddle.strings().next()?);
+        let stands = state.setback_in(&self.end.x, &self.end.lie, lead);
         let remaining = saddle
             .estimate
             .strings
@@ -367,26 +381,24 @@ impl IntonationPlan {
             .map(|(string, left)| Estimate::new(*left, string.error.sigma))
             .collect();
         Some(SaddleEnd {
-            place: saddle.target.value + shift / count,
+            place: Length::from_mm(stands) + distance / count,
+            distance: distance / count,
             remaining,
         })
     }
 
     /// All of a saddle's move, for the heights to come.
     fn whole(&self, known: &Known, saddle: &SaddlePlan) -> Action {
-        if saddle.start {
-            // It is set by rule first; the list says where to.
-            return Action::Leave;
-        }
         let moves = matches!(saddle.action, Action::Adjust(_) | Action::Leave);
         let Some(end) = self.end_of(known, saddle).filter(|_| moves) else {
             return saddle.action.clone();
         };
-        if !saddle.estimate.placed {
+        let read = !saddle.estimate.is_unread() || known.state().is_assumed();
+        if !read {
             return Action::Leave;
         }
-        // Where it will stand when the vibrato rests as it is to.
-        let distance = end.place - saddle.estimate.setback.value - self.plate_back;
+        // What it is short of where it will stand when the vibrato rests as it is to.
+        let distance = end.distance;
         let lead = saddle.strings().next().unwrap_or(1);
         let worth = distance.abs().ratio(first_order_move(
             Cents::new(1.0),

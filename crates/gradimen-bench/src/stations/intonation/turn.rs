@@ -1,14 +1,12 @@
 //! The turn of a saddle's screw, with the sum behind it.
 
-use super::{PLAY_MM, errors_at};
-
 use gradimen_core::intonation::first_order_move;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::units::print::rounded_turns;
 
 use crate::decision::{Expectation, Expected, Move, SaddleSum, Sum};
 use crate::estimate::Estimate as Known;
-use crate::estimate::saddle::{HAND_SCATTER, SaddleEstimate};
+use crate::estimate::saddle::SaddleEstimate;
 use crate::model::{Adjuster, Amount, Place};
 
 /// The turn for a distance; none where it rounds to nothing.
@@ -27,26 +25,25 @@ pub(super) fn of(
     if turns == Turns::ZERO {
         return None;
     }
+    let state = bench.state();
+    let lead = known.strings.first()?.string;
+    let adjuster = Adjuster::SaddleDrive { string: lead };
+    let moved = [(adjuster, Amount::turns(turns))];
     let travelled = screw.travel(turns) * known.response.value;
-    let after = known.setback.value + travelled;
-    let expected = errors_at(bench, &known.strings, after)
-        .into_iter()
-        .zip(&known.strings)
-        .map(|(error, string)| {
-            let scale = bench.speaking_scale(string.string);
-            // What the turn itself is uncertain by, as cents.
-            let per_mm = 1.0 / first_order_move(Cents::new(1.0), scale).mm();
-            let by_response = travelled.mm() / known.response.value * known.response.sigma;
-            let variance = string.error.sigma.value().powi(2)
-                + (by_response.powi(2) + PLAY_MM.powi(2)) * per_mm.powi(2)
-                + HAND_SCATTER.value().powi(2);
-            Expected {
-                place: Place::Intonation {
-                    string: string.string,
-                    fret: 12,
-                },
-                value: Expectation::Cents(Estimate::new(error, Cents::new(variance.sqrt()))),
-            }
+    let expected = known
+        .strings
+        .iter()
+        .filter_map(|string| {
+            let place = Place::Intonation {
+                string: string.string,
+                fret: 12,
+            };
+            let (note, sigma) = state.expect(&moved, place)?;
+            let off = Cents::new(note) - string.aim;
+            Some(Expected {
+                place,
+                value: Expectation::Cents(Estimate::new(off, Cents::new(sigma))),
+            })
         })
         .collect();
     // The string that is furthest off leads the sum.
@@ -56,9 +53,7 @@ pub(super) fn of(
     let state = bench.string_state(string.string)?;
     let scale = bench.speaking_scale(string.string);
     Some(Move {
-        adjuster: Adjuster::SaddleDrive {
-            string: known.strings.first()?.string,
-        },
+        adjuster,
         amount: Amount::turns(turns),
         rotation: Some(screw.rotation(turns)),
         distance: travelled,

@@ -15,14 +15,14 @@
 use gradimen_core::intonation::Heights;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::units::LengthUnit;
-use nalgebra::DVector;
 
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Station, StationId, Stop, Sum,
-    Task, mark_of,
+    Action, Decision, Expectation, Expected, IN_SPEC, Judged, Mark, Move, Quantity, Rule, Station,
+    StationId, Stop, Sum, Task, mark_of,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::geometry::{Geometry, LinearView};
+use crate::estimate::state::State;
 use crate::finding::Finding;
 use crate::model::{Adjuster, Amount, Measurement, Place, StringSet, Targets};
 
@@ -33,6 +33,10 @@ pub const FILE_MARGIN: Length = Length::from_mm(0.03);
 /// Share of a deep cut that is left for a second pass: a file by hand does not go to a tenth of what was meant, and what
 /// it took too much cannot be put back (common practice: short of it, measure, and again).
 const FILE_SHORT: f64 = 0.25;
+
+/// One pass takes no more (common practice), and one of less than this is a stroke that nobody controls.
+const MOST_PASS: Length = Length::from_mm(0.1);
+const LEAST_PASS: Length = Length::from_mm(0.015);
 
 /// One slot.
 #[derive(Debug, Clone, PartialEq)]
@@ -65,63 +69,74 @@ pub fn awaits_action(places: &[Place]) -> bool {
         .any(|place| matches!(place, Place::Action { .. }))
 }
 
-fn slot(geometry: &Geometry, string: u8) -> usize {
-    Geometry::nut(usize::from(string.max(1) - 1).min(geometry.count() - 1))
-}
-
 /// A slot that has been filed is let alone for the last thousandth that a pass leaves standing.
-fn slack(geometry: &Geometry, string: u8) -> Length {
-    if geometry.filed[usize::from(string.max(1) - 1).min(geometry.count() - 1)] {
+fn slack(state: &State, string: u8) -> Length {
+    if state.filed[state.index(string)] {
         FILE_MARGIN
     } else {
         Length::ZERO
     }
 }
 
-/// The saddle that gives the wanted height in a state.
-fn saddle_for(sight: &LinearView, at: usize, x: &DVector<f64>, wanted_mm: f64) -> f64 {
-    let lever = sight.slope[at];
-    x[at] + (wanted_mm - sight.slope.dot(x) - sight.rest) / lever
+/// How low a slot may be, as the target's method shows it: no further below its target than this share of it, or its
+/// tolerance. Less than usual is a choice (common practice: down to .014 open where .020 is usual).
+fn low_side(target: Length, tolerance: Length) -> Length {
+    tolerance.max(target * LOW_IS_CHOSEN)
 }
 
+/// ... so that at two fifths of the target a slot is too low.
+const LOW_IS_CHOSEN: f64 = 0.6;
+
 /// Works the station out, and files the slots of the finished state `end`.
-pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> NutPlan {
-    let geometry = known.geometry();
+pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finish) -> NutPlan {
+    let state = known.state();
     let as_one = known.instrument().locking_nut;
     let mut strings = Vec::new();
     let mut ends = Vec::new();
     for string in 1..=known.instrument().strings {
-        let share = geometry.share(geometry.at(string));
+        let index = state.index(string);
+        let share = state.share(index);
         let target = targets.nut(string, share);
         let height = targets.action(string, share).value;
-        let (Ok(sight), Ok(over)) = (
-            geometry.action_sight(string, targets.nut_held, 1),
-            geometry.action_sight(string, 0, targets.action_fret),
-        ) else {
-            continue;
+        let over = Place::Action {
+            string,
+            fret: targets.action_fret,
+            held: 0,
         };
-        let quantity = Quantity::with_slack(geometry, target, &sight, slack(geometry, string));
+        let high = target.tolerance + slack(state, string);
+        let allowed = (low_side(target.value, target.tolerance), high);
+        let quantity = Quantity::allowing(state, target, allowed);
         // With the saddle following, so much of a slot's depth shows over fret 1.
-        let (at, saddle) = (slot(geometry, string), geometry.saddle(geometry.at(string)));
-        let follow = -over.slope[at] / over.slope[saddle];
-        let lever = sight.slope[at] + sight.slope[saddle] * follow;
+        let own = state.nut_lever(string, targets.nut_held);
+        let (at, crown) = (state.at.nut(index), state.at.crown(index));
+        let follow = {
+            let lever = |x: usize, place| {
+                state
+                    .sight(place)
+                    .map_or(0.0, |sight: crate::estimate::state::Sight| sight.slope[x])
+            };
+            let saddle = lever(crown, over);
+            if saddle == 0.0 {
+                0.0
+            } else {
+                -lever(at, over) / saddle * lever(crown, target.place)
+            }
+        };
+        let lever = own + follow;
         let mut laid = end.clone();
-        laid[saddle] = saddle_for(&over, saddle, &laid, height.mm());
-        let off = sight.slope.dot(&laid) + sight.rest - target.value.mm();
+        let rises = state.lever_of(string, targets.action_fret);
+        laid.x[crown] += (height - state.look(over, &laid.x, &laid.lie)).mm() / rises;
+        let off = (state.look(target.place, &laid.x, &laid.lie) - target.value).mm();
         // What may be filed: no more than is too high already, nor than will be once the saddle is set. A slot that is right
         // under a low string is not filed for a saddle that has yet to come up.
-        let standing = quantity.off().mm() / sight.slope[at];
+        let standing = quantity.off().mm() / own;
         let to_file = (off / lever).min(standing);
         let off = if off > 0.0 {
             to_file.max(0.0)
         } else {
-            off / lever
+            (off / lever).max(standing.min(0.0))
         };
-        ends.push((
-            at,
-            off,
-            action_first(geometry, string, targets, (&sight, &over)),
-        ));
+        ends.push((at, off, action_first(known, string, targets, over)));
         strings.push(NutString {
             string,
             action: Action::Leave,
@@ -136,28 +151,44 @@ pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> 
     }
     for (string, (at, off, action_first)) in strings.iter_mut().zip(ends) {
         let quantity = &string.quantity;
-        let (low, high) = (
-            quantity.tolerance.mm(),
-            (quantity.tolerance + quantity.slack).mm(),
-        );
-        let allowed = if off > 0.0 { high } else { low };
-        let sigma = quantity.now.sigma.mm();
-        let read = || Action::Measure(vec![quantity.place]);
-        string.action = match quantity.decision() {
-            Decision::Unread => read(),
-            Decision::Again if (off.abs() - allowed).abs() < sigma => read(),
-            _ if (off > high || off < -low) && action_first.is_some() => {
+        // Judged by what its depth shows over fret 1.
+        let shown = off * state.nut_lever(string.string, targets.nut_held);
+        let judged = Judged {
+            // A slot is never filed unread; to let one be, the odds of a station are enough.
+            closed: IN_SPEC,
+            ..quantity.judged(Length::from_mm(shown))
+        };
+        string.action = match judged.decide(rule) {
+            Decision::Measure => Action::Measure(vec![quantity.place]),
+            Decision::Leave => Action::Leave,
+            Decision::Move if off > 0.0 && action_first.is_some() => {
                 Action::Measure(action_first.into_iter().collect())
             }
-            _ if off > high => {
-                end[at] -= off;
+            // What is filed cannot be put back: it is more likely too high than not, and every pass leaves twice the width of
+            // what was read.
+            Decision::Move if shown > quantity.allowed.1.mm() => {
                 string.total = Length::from_mm(off);
-                file(string.string, string.total)
+                let doubt = quantity.now.sigma * (2.0 * off / shown);
+                let action = file(string.string, string.total, doubt);
+                if action.next_move().is_some() {
+                    end.x[at] -= off;
+                    action
+                } else {
+                    string.total = Length::ZERO;
+                    // What the file took is not known by what was meant.
+                    if quantity.fresh() == 0 {
+                        Action::Measure(vec![quantity.place])
+                    } else {
+                        action
+                    }
+                }
             }
-            _ if off < -low => Action::Stop(Stop::TooLow {
-                by: Length::from_mm(-off),
-            }),
-            _ => Action::Leave,
+            Decision::Move if -shown - quantity.now.sigma.mm() > quantity.allowed.0.mm() => {
+                Action::Stop(Stop::TooLow {
+                    by: Length::from_mm(-off),
+                })
+            }
+            Decision::Move => Action::Leave,
         };
     }
     NutPlan { strings, as_one }
@@ -165,29 +196,22 @@ pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> 
 
 /// Where the action has to be measured before a slot is judged. Open, the gap at fret 1 hangs on it: a string that lies too
 /// high looks like a slot to be filed, and what is filed for it cannot be put back.
-fn action_first(
-    geometry: &Geometry,
-    string: u8,
-    targets: &Targets,
-    (nut, action): (&LinearView, &LinearView),
-) -> Option<Place> {
-    let place = Place::Action {
-        string,
-        fret: targets.action_fret,
-        held: 0,
-    };
-    let saddle = geometry.saddle(geometry.at(string));
-    let shown = (nut.slope[saddle] / action.slope[saddle]).abs();
-    let left_open = geometry.predict(action).sigma * shown;
-    let unread = geometry.last(place).is_none_or(|last| last.fresh == 0);
-    let matters = left_open > targets.nut(string, 0.0).tolerance * 0.5;
-    (unread && matters).then_some(place)
+fn action_first(known: &Known, string: u8, targets: &Targets, over: Place) -> Option<Place> {
+    let state = known.state();
+    // A rule on the string has said where it lies, or nobody has.
+    let unread = state.last(over).is_none_or(|last| last.fresh == 0) && !state.is_assumed();
+    (unread && targets.nut_held == 0)
+        .then_some(over)
+        .filter(|_| string > 0)
 }
 
 /// The first pass: what is left standing can be taken off after reading again.
-fn file(string: u8, total: Length) -> Action {
-    let margin = FILE_MARGIN.max(total * FILE_SHORT);
-    let first = total - margin.min(total * 0.5);
+fn file(string: u8, total: Length, doubt: Length) -> Action {
+    let margin = FILE_MARGIN.max(total * FILE_SHORT).max(doubt);
+    let first = (total - margin).min(MOST_PASS);
+    if first < LEAST_PASS {
+        return Action::Leave;
+    }
     Action::Adjust(Box::new(slot_move(string, first, total)))
 }
 
@@ -215,16 +239,14 @@ fn rounded(length: Length) -> Length {
 
 impl NutPlan {
     /// What the slots will be in the finished state.
-    pub(crate) fn finish(&mut self, known: &Known, end: &DVector<f64>) {
-        let geometry = known.geometry();
-        let held = known.targets().nut_held;
+    pub(crate) fn finish(&mut self, known: &Known, end: &Finish) {
+        let state = known.state();
         for string in &mut self.strings {
-            if let Ok(sight) = geometry.action_sight(string.string, held, 1) {
-                string.quantity.after = geometry.look(&sight, end);
-            }
-            string.filed = Length::from_mm(end[slot(geometry, string.string)]);
+            let place = string.quantity.place;
+            string.quantity.after = state.look(place, &end.x, &end.lie);
+            string.filed = Length::from_mm(end.x[state.at.nut(state.index(string.string))]);
             let expected = Expected {
-                place: string.quantity.place,
+                place,
                 value: Expectation::Length(Estimate::new(
                     string.quantity.after,
                     string.quantity.now.sigma,
@@ -260,30 +282,26 @@ impl NutPlan {
 impl NutString {
     /// How much of a slot's depth shows in the reading.
     pub fn lever(&self, known: &Known) -> f64 {
-        let geometry = known.geometry();
-        geometry
-            .action_sight(self.string, known.targets().nut_held, 1)
-            .map_or(1.0, |sight| sight.slope[slot(geometry, self.string)])
+        known
+            .state()
+            .nut_lever(self.string, known.targets().nut_held)
     }
 
     /// How sharp fret 1 plays with its saddle right: as the string lies, and with only the slot as
     /// it will be. Nothing for strings the model has no answer for.
     pub fn first_fret(&self, known: &Known) -> Option<(Cents, Cents)> {
-        let geometry = known.geometry();
-        let state = known.string_state(self.string)?;
-        let index = usize::from(self.string - 1);
-        let mut filed = geometry.mean().clone();
-        filed[slot(geometry, self.string)] = self.filed.mm();
-        let sharp = |x: &DVector<f64>| {
-            let first = geometry.look(&geometry.first[index], x);
-            let twelfth = geometry.look(&geometry.middle[index], x);
-            let speaking = state
-                .speaking
-                .with_heights(Heights::bounded(first, twelfth));
+        let state = known.state();
+        let speaking = known.string_state(self.string)?.speaking;
+        let index = state.index(self.string);
+        let mut filed = state.mean().clone();
+        filed[state.at.nut(index)] = self.filed.mm();
+        let sharp = |x| {
+            let (first, twelfth) = state.heights_in(index, x, state.lie());
+            let speaking = speaking.with_heights(Heights::bounded(first, twelfth));
             let setback = speaking.setback_for(12, Cents::ZERO).ok()?;
             speaking.error(1, setback).ok()
         };
-        Some((sharp(geometry.mean())?, sharp(&filed)?))
+        Some((sharp(state.mean())?, sharp(&filed)?))
     }
 }
 
@@ -293,8 +311,12 @@ impl Station for NutPlan {
     }
 
     fn tasks(&self, _: &Known) -> Vec<Task> {
-        self.strings
-            .iter()
+        // The outer strings first: what they read says most of the inner ones.
+        let last = self.strings.len().saturating_sub(1);
+        let outer = self.strings.iter().step_by(last.max(1)).take(2);
+        let inner = self.strings.iter().take(last).skip(1);
+        outer
+            .chain(inner)
             .map(|slot| {
                 let whole = match &slot.action {
                     Action::Adjust(step) => Action::Adjust(Box::new(Move {

@@ -50,10 +50,10 @@ fn last_level(known: &Known, pickup: u8, string: u8) -> Option<Level> {
 
 /// The line through the levels of one pickup, least squares, and the tilt that evens it.
 pub(super) fn across(known: &Known, pickup: u8) -> Option<StringBalance> {
-    let geometry = known.geometry();
+    let state = known.state();
     let read: Vec<(u8, f64, Level)> = (1..=known.instrument().strings)
         .filter_map(|string| {
-            let share = geometry.share(geometry.at(string));
+            let share = state.share(state.index(string));
             Some((string, share, last_level(known, pickup, string)?))
         })
         .collect();
@@ -81,10 +81,11 @@ pub(super) fn across(known: &Known, pickup: u8) -> Option<StringBalance> {
     let fall = fitted(known, pickup).unwrap_or_default();
     let further = [(Side::Treble, 0.0), (Side::Bass, 1.0)].map(|(side, share)| {
         let louder = slope * (share - middle);
-        let now = geometry
-            .last(Place::Pickup { pickup, side })
-            .and_then(|_| geometry.pickup_sight(pickup, side).ok())
-            .map(|sight| geometry.predict(&sight).value);
+        let place = Place::Pickup { pickup, side };
+        let now = state
+            .last(place)
+            .and_then(|_| state.predict(place).ok())
+            .map(|now| now.value);
         now.map_or(Length::ZERO, |now| {
             let (near, far) = BALANCE_WITHIN;
             let wanted = fall.gap_for(now, -louder).max(near.min(now));
@@ -105,14 +106,14 @@ pub(super) fn across(known: &Known, pickup: u8) -> Option<StringBalance> {
 
 /// Levels of every pickup against the quietest, from the last reading of every string.
 pub(super) fn levels(known: &Known) -> Vec<Option<LevelDifference>> {
-    let geometry = known.geometry();
+    let state = known.state();
     let count = known.instrument().pickups.len();
     let strings = known.instrument().strings;
     let gap = |pickup: u8| -> Option<Length> {
         let both = Side::ALL.map(|side| {
-            let sight = geometry.pickup_sight(pickup, side).ok()?;
-            geometry.last(Place::Pickup { pickup, side })?;
-            Some(geometry.predict(&sight).value)
+            let place = Place::Pickup { pickup, side };
+            state.last(place)?;
+            Some(state.predict(place).ok()?.value)
         });
         Some((both[0]? + both[1]?) * 0.5)
     };
@@ -155,24 +156,19 @@ pub(super) fn levels(known: &Known) -> Vec<Option<LevelDifference>> {
 
 /// The fall-off of a pickup, where one string was read at two gaps that differ enough.
 pub(super) fn fitted(known: &Known, pickup: u8) -> Option<FallOff> {
-    let geometry = known.geometry();
     let read: Vec<_> = known
         .levels()
         .iter()
         .filter(|read| read.pickup == pickup)
         .collect();
-    let gap_at = |at: usize| geometry.pickup_gap_at(pickup, at);
     read.iter().rev().find_map(|late| {
         let early = read.iter().find(|early| {
             early.string == late.string
-                && gap_at(early.at)
-                    .zip(gap_at(late.at))
+                && early
+                    .gap
+                    .zip(late.gap)
                     .is_some_and(|(a, b)| (a - b).abs() > Length::from_mm(0.5))
         })?;
-        FallOff::fit(
-            (gap_at(early.at)?, early.level),
-            (gap_at(late.at)?, late.level),
-        )
-        .ok()
+        FallOff::fit((early.gap?, early.level), (late.gap?, late.level)).ok()
     })
 }

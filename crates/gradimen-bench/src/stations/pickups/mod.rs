@@ -22,13 +22,14 @@ pub use levels::{LevelDifference, StringBalance};
 use gradimen_core::quantity::{Estimate, Length, Level, Turns};
 use gradimen_core::thread::Rotation;
 use gradimen_core::units::print::rounded_turns;
-use nalgebra::DVector;
 
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Station, StationId, Stop, Sum,
-    Task, Verdict, mark_of,
+    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Rule, Station, StationId, Stop,
+    Sum, Task, Verdict, mark_of,
 };
 use crate::estimate::Estimate as Known;
+use crate::estimate::state::layout::FACES;
 use crate::finding::Finding;
 use crate::model::hardware::PickupRecord;
 use crate::model::{Adjuster, Amount, End, Measurement, Place, Side, Target};
@@ -113,7 +114,7 @@ pub struct PickupPlan {
 }
 
 /// Works the station out, at the heights of the finished state.
-pub(crate) fn plan(known: &Known, end: &DVector<f64>) -> PickupsPlan {
+pub(crate) fn plan(known: &Known, rule: Rule, end: &Finish) -> PickupsPlan {
     let levels = levels::levels(known);
     let pickups = known
         .instrument()
@@ -121,8 +122,7 @@ pub(crate) fn plan(known: &Known, end: &DVector<f64>) -> PickupsPlan {
         .iter()
         .zip(0_u8..)
         .filter_map(|(record, index)| {
-            let of = |side: Side| one_side(known, end, record, index, side);
-            let sides = [of(Side::Treble)?, of(Side::Bass)?];
+            let sides = both_sides(known, rule, end, record, index)?;
             Some(PickupPlan {
                 name: record.name.clone(),
                 poles: poles(known, record, index),
@@ -136,79 +136,135 @@ pub(crate) fn plan(known: &Known, end: &DVector<f64>) -> PickupsPlan {
     PickupsPlan { pickups }
 }
 
-fn one_side(
+fn both_sides(
     known: &Known,
-    end: &DVector<f64>,
+    rule: Rule,
+    end: &Finish,
     record: &PickupRecord,
     pickup: u8,
-    side: Side,
-) -> Option<PickupSide> {
-    let geometry = known.geometry();
-    let view = geometry.pickup_sight(pickup, side).ok()?;
-    let target = Target {
-        place: Place::Pickup { pickup, side },
-        value: known.pickup_wanted(pickup, side)?,
-        tolerance: known.targets().pickup_tolerance(),
+) -> Option<[PickupSide; 2]> {
+    let state = known.state();
+    let target = |side: Side| {
+        Some(Target {
+            place: Place::Pickup { pickup, side },
+            value: known.pickup_wanted(pickup, side)?,
+            tolerance: known.targets().pickup_tolerance(),
+        })
     };
-    let mut quantity = Quantity::new(geometry, target, &view);
-    // How much nearer it has to come, at the heights to come.
-    let off = geometry.look(&view, end) - target.value;
-    let pitch = record.pitch.middle();
-    let turns_exact = Turns::new(off.ratio(pitch));
+    let targets = [target(Side::Treble)?, target(Side::Bass)?];
+    let mut quantities = targets.map(|target| Quantity::new(state, target));
+    // How much nearer each side has to come, at the heights to come.
+    let offs = targets.map(|target| state.look(target.place, &end.x, &end.lie) - target.value);
+    let decisions = [0, 1].map(|at| quantities[at].judged(offs[at]).decide(rule));
+    // A screw moves its own side most, and the other by what is left.
+    let pitch = record.pitch.middle() * state.factor(&[(FACES, 1.0)]).value;
+    let own = state.own_end_of_pickup();
+    let nearer =
+        [0, 1].map(|at: usize| (offs[at] * own - offs[1 - at] * (1.0 - own)) / (2.0 * own - 1.0));
+    let measures = decisions.contains(&Decision::Measure);
+    let moves = decisions.contains(&Decision::Move);
+    let spent = |at: usize| {
+        let side = Side::ALL[at];
+        let end = known.ended(Adjuster::PickupScrew { pickup, side });
+        let off = offs[at].abs() > targets[at].tolerance;
+        off && end.is_some_and(|end| at_end(end, nearer[at]))
+    };
+    let mut actions = [0, 1].map(|at| match decisions[at] {
+        // At its end, and beyond it: no reading helps.
+        Decision::Measure if spent(at) => {
+            screw(known, record, (pickup, Side::ALL[at]), pitch, nearer[at])
+        }
+        Decision::Measure => Action::Measure(vec![targets[at].place]),
+        _ if measures || !moves => Action::Leave,
+        _ if (nearer[at] * own).abs() < targets[at].tolerance * WORTH => Action::Leave,
+        _ => screw(known, record, (pickup, Side::ALL[at]), pitch, nearer[at]),
+    });
+    let all: Vec<(Adjuster, Amount)> = actions
+        .iter()
+        .filter_map(|action| {
+            let step = action.next_move()?;
+            Some((step.adjuster, step.amount.clone()))
+        })
+        .collect();
+    for at in [0, 1] {
+        let place = targets[at].place;
+        let after = targets[at].value + offs[at] - state.faces_move(&all, pickup, Side::ALL[at]);
+        quantities[at].after = after;
+        if let Action::Adjust(step) = &mut actions[at]
+            && let Some(expected) = state.expect_length(&all, place)
+        {
+            step.expected = vec![Expected {
+                place,
+                value: Expectation::Length(Estimate::new(after, expected.sigma)),
+            }];
+        }
+    }
+    let mut both = quantities.into_iter().zip(actions).zip(Side::ALL);
+    let mut next = || {
+        let ((quantity, action), side) = both.next()?;
+        Some(PickupSide {
+            side,
+            too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
+            quantity,
+            action,
+        })
+    };
+    Some([next()?, next()?])
+}
+
+/// A turn that gains less than this share of the tolerance is let be.
+const WORTH: f64 = 0.25;
+
+/// The turn of one screw of a pickup.
+fn screw(
+    known: &Known,
+    record: &PickupRecord,
+    (pickup, side): (u8, Side),
+    pitch: Length,
+    nearer: Length,
+) -> Action {
+    let turns_exact = Turns::new(nearer.ratio(pitch));
     let turns = rounded_turns(turns_exact);
     let adjuster = Adjuster::PickupScrew { pickup, side };
-    let found = known.ended(adjuster);
     let stop = |end| {
         Action::Stop(Stop::AtEnd {
             adjuster,
             end,
-            short_by: off.abs(),
+            short_by: nearer.abs(),
         })
     };
-    let action = match (quantity.decision(), found) {
-        (Decision::Unread | Decision::Again, _) => Action::Measure(vec![target.place]),
-        _ if off.abs() <= target.tolerance || turns == Turns::ZERO => Action::Leave,
-        (_, Some(end)) if at_end(end, off) => stop(end),
-        _ if beyond(record, known.turned(adjuster), turns) => stop(if off > Length::ZERO {
+    if turns == Turns::ZERO {
+        return Action::Leave;
+    }
+    match known.ended(adjuster) {
+        Some(end) if at_end(end, nearer) => return stop(end),
+        _ => {}
+    }
+    if beyond(record, known.turned(adjuster), turns) {
+        return stop(if nearer > Length::ZERO {
             End::Top
         } else {
             End::Bottom
+        });
+    }
+    Action::Adjust(Box::new(Move {
+        adjuster,
+        amount: Amount::turns(turns),
+        rotation: Some(if (turns > Turns::ZERO) == record.clockwise_raises {
+            Rotation::Clockwise
+        } else {
+            Rotation::Counterclockwise
         }),
-        _ => {
-            let left = target.value + off - pitch * turns.value();
-            Action::Adjust(Box::new(Move {
-                adjuster,
-                amount: Amount::turns(turns),
-                rotation: Some(if (turns > Turns::ZERO) == record.clockwise_raises {
-                    Rotation::Clockwise
-                } else {
-                    Rotation::Counterclockwise
-                }),
-                distance: pitch * turns.value(),
-                total: turns,
-                rounds: 1,
-                expected: vec![Expected {
-                    place: target.place,
-                    value: Expectation::Length(Estimate::new(left, quantity.now.sigma)),
-                }],
-                sum: Sum::Screw {
-                    turns_exact,
-                    pitch,
-                    response: Estimate::new(1.0, 0.0),
-                },
-            }))
-        }
-    };
-    quantity.after = match &action {
-        Action::Adjust(step) => target.value + off - step.distance,
-        _ => target.value + off,
-    };
-    Some(PickupSide {
-        side,
-        too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
-        quantity,
-        action,
-    })
+        distance: pitch * turns.value(),
+        total: turns,
+        rounds: 1,
+        expected: Vec::new(),
+        sum: Sum::Screw {
+            turns_exact,
+            pitch,
+            response: Estimate::new(1.0, 0.0),
+        },
+    }))
 }
 
 /// Whether a move goes on past the end that was found.
@@ -232,27 +288,26 @@ fn beyond(record: &PickupRecord, turned: Turns, more: Turns) -> bool {
 
 /// Poles that were read, against what the board's radius asks for.
 fn poles(known: &Known, record: &PickupRecord, pickup: u8) -> Vec<PolePiece> {
-    let geometry = known.geometry();
-    let read = |side: Side| geometry.last(Place::Pickup { pickup, side }).is_some();
+    let state = known.state();
+    let read = |side: Side| state.last(Place::Pickup { pickup, side }).is_some();
     if !(read(Side::Treble) && read(Side::Bass)) {
         return Vec::new();
     }
     let fall = levels::fitted(known, pickup).unwrap_or_default();
     let side = |side: Side| -> Option<Length> {
-        let sight = geometry.pickup_sight(pickup, side).ok()?;
-        Some(geometry.predict(&sight).value)
+        Some(state.predict(Place::Pickup { pickup, side }).ok()?.value)
     };
     let (Some(treble), Some(bass)) = (side(Side::Treble), side(Side::Bass)) else {
         return Vec::new();
     };
     (1..=known.instrument().strings)
         .filter_map(|string| {
-            let last = geometry.last(Place::PolePiece { pickup, string })?;
-            let sight = geometry.pole_sight(pickup, string).ok()?;
-            let flush = geometry.predict(&sight).value;
+            let place = Place::PolePiece { pickup, string };
+            let last = state.last(place)?;
+            let flush = state.predict(place).ok()?.value;
             let read = last.value.clone()?;
             let gap = read.middle() + last.drift;
-            let share = geometry.share(geometry.at(string));
+            let share = state.share(state.index(string));
             // What the sides have now, carried across; and what they are to have.
             let even = treble * (1.0 - share) + bass * share;
             let off = gap - even;

@@ -15,25 +15,23 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use gradimen_core::quantity::{Estimate, Length, Turns};
-use gradimen_core::thread::Rotation;
-use nalgebra::DVector;
-
+use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Station, StationId, Stop, Sum,
-    Task, Verdict, mark_of,
+    Action, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station,
+    StationId, Stop, Sum, Task, Verdict, mark_of,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::geometry::{BASS, Geometry, TREBLE};
+use crate::estimate::state::State;
+use crate::estimate::state::layout::{BASS, MIDDLE, ROD_MIDDLE, TREBLE};
 use crate::finding::Finding;
 use crate::model::defaults::relief_schools;
 use crate::model::instrument::{Kind, Rod};
 use crate::model::{Adjuster, Amount, End, Place, ReliefSpan, Side, Targets};
+use gradimen_core::quantity::{Estimate, Length, Turns};
+use gradimen_core::thread::Rotation;
 
 /// Never more than this at once (common practice) ...
 const QUARTER: f64 = 0.25;
-/// ... this when it is near ...
-const EIGHTH: f64 = 0.125;
 /// ... and the least a key can set.
 const SIXTEENTH: f64 = 0.0625;
 /// A treble side that has more relief than the bass by this is a finding (common practice).
@@ -66,10 +64,10 @@ impl SchoolRow {
 /// What is wrong with a neck that a truss rod cannot put right.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum NeckFault {
-    /// One side in back-bow while the other has relief.
+    /// One side in back-bow while the other has relief, or one with far more relief than the other.
     Twist {
-        /// The side that is in back-bow.
-        backward: Side,
+        /// The side that is in back-bow; nothing where both bow forward, further apart than a rod can serve.
+        backward: Option<Side>,
         /// Relief of both sides by hold 1 and last, read 8: treble, bass.
         relief: [Length; 2],
     },
@@ -95,78 +93,121 @@ pub struct ReliefPlan {
     pub schools: Vec<SchoolRow>,
     /// What stops or redirects.
     pub faults: Vec<NeckFault>,
-    /// What the target's method shows of a bend, on both sides.
-    slopes: [f64; 2],
 }
 
 /// Works the station out, and bends the neck of the finished state `end`.
-pub(crate) fn plan(known: &Known, targets: &Targets, end: &mut DVector<f64>) -> ReliefPlan {
-    let geometry = known.geometry();
+pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finish) -> ReliefPlan {
+    let state = known.state();
     let span = targets.relief_span.span();
-    let mut slopes = [geometry.plain_slope(); 2];
-    let sides = Side::ALL.map(|side| {
-        let (view, slope) = match (
-            geometry.relief_sight(side, span),
-            geometry.relief(side, span),
-        ) {
-            (Ok(view), Ok(relief)) => (view, relief.slope()),
-            // The fold has refused spans in which no gap can be.
-            _ => (geometry.zero(), geometry.plain_slope()),
-        };
-        slopes[side.index()] = slope;
-        let target = targets.relief(side, slope / geometry.plain_slope());
-        Quantity::new(geometry, target, &view)
-    });
-    let faults = faults(known, geometry, &sides);
+    let sides = Side::ALL.map(|side| Quantity::new(state, targets.relief(side)));
+    let faults = faults(known, &sides);
     let off = (sides[0].off() + sides[1].off()) * 0.5;
-    let tolerance = (sides[0].tolerance + sides[1].tolerance) * 0.5;
-    let (per_turn, doubt) = geometry
+    let (per_turn, doubt) = state
         .relief(Side::Bass, span)
         .map_or((Length::from_mm(1.0), 0.5), |relief| {
-            geometry.rod_response(relief)
+            state.rod_response(relief)
         });
     let total = off.ratio(per_turn);
-    let unread: Vec<Place> = sides
-        .iter()
-        .filter(|quantity| quantity.decision() == Decision::Unread)
-        .map(|quantity| quantity.place)
-        .collect();
     let rod = known.instrument().neck.rod;
-    let stopped = faults
-        .iter()
-        .any(|fault| matches!(fault, NeckFault::Twist { .. }))
+    let stopped = faults.iter().any(NeckFault::stops)
         || known
             .ended(Adjuster::TrussRod)
             .is_some_and(|how| refuses(how, total, rod));
-    let again = sides.iter().any(|side| side.decision() == Decision::Again);
-    let sure = sides[0].now.sigma.max(sides[1].now.sigma);
-    let action = if !unread.is_empty() {
-        Action::Measure(unread)
-    } else if stopped {
-        Action::Stop(Stop::Neck)
-    } else if off.abs() <= tolerance {
-        Action::Leave
-    } else if again && off.abs() - tolerance < sure {
-        Action::Measure(sides.iter().map(|side| side.place).collect())
-    } else {
-        let response = (per_turn, doubt);
-        Action::Adjust(Box::new(rod_move(geometry, &sides, off, total, response)))
+    let read = sides.iter().all(|side| side.last.is_some());
+    let action = match decide(&sides, (off, doubt), rule) {
+        _ if stopped && read => Action::Stop(Stop::Neck),
+        // What a neck needs is known before it is refused.
+        Decision::Measure => Action::Measure(wanting(&sides, rule)),
+        Decision::Leave => Action::Leave,
+        Decision::Move if total.abs() < SIXTEENTH / 2.0 => Action::Leave,
+        // What a rod or other strings did is read before it is turned (again).
+        Decision::Move if !rule.assumed && sides.iter().all(|side| side.fresh() == 0) => {
+            Action::Measure(vec![worse(&sides).place])
+        }
+        Decision::Move => {
+            let response = (per_turn, doubt);
+            Action::Adjust(Box::new(rod_move(state, &sides, off, total, response)))
+        }
     };
-    // The neck as it will be: both sides go together.
-    if off.abs() > tolerance
-        && !stopped
-        && let Ok(relief) = geometry.relief(Side::Bass, span)
-    {
-        let bend = off.mm() / relief.slope();
-        end[BASS] -= bend;
-        end[TREBLE] -= bend;
+    // The neck as it will be: both sides go together, whatever is still to be read before the rod is turned.
+    let will = match &action {
+        Action::Adjust(_) => true,
+        Action::Measure(_) => read && off.abs() > sides[0].tolerance * WORTH,
+        Action::Leave | Action::Stop(_) => false,
+    };
+    if will && let Ok(relief) = state.relief(Side::Bass, span) {
+        let share = end.x[ROD_MIDDLE];
+        let bend = off.mm() / (relief.slope() + share * relief.middle());
+        end.x[BASS] -= bend;
+        end.x[TREBLE] -= bend;
+        end.x[MIDDLE] -= bend * share;
     }
     ReliefPlan {
         sides,
         action,
-        schools: schools(known, geometry, targets),
+        schools: schools(known, targets),
         faults,
-        slopes,
+    }
+}
+
+/// One rod bends both sides: it is turned by what they are off together, and left where both are right. What a turn
+/// does is known to a share, `doubt`: far off, nothing is gained by reading more before it.
+fn decide(sides: &[Quantity; 2], (off, doubt): (Length, f64), rule: Rule) -> Decision {
+    let judged = sides.each_ref().map(|side| Judged {
+        moving: (off.mm() * doubt).abs(),
+        ..side.judged(side.off())
+    });
+    let each = judged.map(|side| side.decide(rule));
+    if sides.iter().any(|side| side.last.is_none()) && each.contains(&Decision::Measure) {
+        return Decision::Measure;
+    }
+    if each.iter().all(|decision| *decision == Decision::Leave) {
+        return Decision::Leave;
+    }
+    let worse = usize::from(judged[1].odds().within < judged[0].odds().within);
+    let together = Judged {
+        off: off.mm(),
+        ..judged[worse]
+    };
+    match together.decide(rule) {
+        _ if each.contains(&Decision::Measure) && !each.contains(&Decision::Move) => {
+            Decision::Measure
+        }
+        // The sides were read as often as it tells anything.
+        Decision::Measure if each.contains(&Decision::Measure) => Decision::Measure,
+        Decision::Measure if off.abs() > sides[worse].tolerance * WORTH => Decision::Move,
+        Decision::Measure => Decision::Leave,
+        decision => decision,
+    }
+}
+
+/// A rod is not turned for less than this share of the tolerance.
+const WORTH: f64 = 0.3;
+
+/// The sides that are to be read. Both at first; later the one that is more in doubt, which tells of the other too:
+/// one rod moves both.
+fn wanting(sides: &[Quantity; 2], rule: Rule) -> Vec<Place> {
+    let unread = sides.iter().filter(|side| side.last.is_none());
+    let unread: Vec<Place> = unread.map(|side| side.place).collect();
+    if !unread.is_empty() {
+        return unread;
+    }
+    sides
+        .iter()
+        .filter(|side| side.decision(rule) == Decision::Measure)
+        .min_by(|a, b| a.odds.within.total_cmp(&b.odds.within))
+        .map(|side| side.place)
+        .into_iter()
+        .collect()
+}
+
+/// The side that is more in doubt.
+fn worse(sides: &[Quantity; 2]) -> &Quantity {
+    let [treble, bass] = sides;
+    if bass.odds.within < treble.odds.within {
+        bass
+    } else {
+        treble
     }
 }
 
@@ -179,20 +220,14 @@ fn refuses(how: End, total: f64, rod: Rod) -> bool {
     }
 }
 
+/// What is turned at once: to the next sixteenth, and never more than a quarter.
 fn step_of(need: f64) -> f64 {
-    let size = need.abs();
-    let step = if size >= QUARTER {
-        QUARTER
-    } else if size >= (EIGHTH + SIXTEENTH) / 2.0 {
-        EIGHTH
-    } else {
-        SIXTEENTH
-    };
-    step * need.signum()
+    let size = (need.abs() / SIXTEENTH).round().max(1.0) * SIXTEENTH;
+    size.min(QUARTER) * need.signum()
 }
 
 fn rod_move(
-    geometry: &Geometry,
+    state: &State,
     sides: &[Quantity; 2],
     off: Length,
     total: f64,
@@ -205,14 +240,12 @@ fn rod_move(
         left -= step_of(left);
         rounds += 1;
     }
+    let amount = Amount::Turns { turns: step };
+    let turn = [(Adjuster::TrussRod, amount.clone())];
     let moved = per_turn * step;
-    let spread = |sigma: Length| {
-        let own = sigma.mm().hypot(moved.mm() * doubt);
-        Length::from_mm(own.hypot(geometry.rod_play_mm()))
-    };
     Move {
         adjuster: Adjuster::TrussRod,
-        amount: Amount::Turns { turns: step },
+        amount,
         rotation: Some(if step > 0.0 {
             Rotation::Clockwise
         } else {
@@ -225,10 +258,9 @@ fn rod_move(
             .iter()
             .map(|side| Expected {
                 place: side.place,
-                value: Expectation::Length(Estimate::new(
-                    side.now.value - moved,
-                    spread(side.now.sigma),
-                )),
+                value: Expectation::Length(
+                    state.expect_length(&turn, side.place).unwrap_or(side.now),
+                ),
             })
             .collect(),
         sum: Sum::Rod {
@@ -239,17 +271,22 @@ fn rod_move(
     }
 }
 
-fn schools(known: &Known, geometry: &Geometry, targets: &Targets) -> Vec<SchoolRow> {
+fn schools(known: &Known, targets: &Targets) -> Vec<SchoolRow> {
+    let state = known.state();
     let span = targets.relief_span.span();
+    let middle = state.mean()[MIDDLE];
     relief_schools(known.instrument())
         .into_iter()
         .filter_map(|school| {
             let mut now = [Estimate::new(Length::ZERO, Length::ZERO); 2];
             let mut target = [Length::ZERO; 2];
             for (index, side) in Side::ALL.into_iter().enumerate() {
-                let sight = geometry.relief_sight(side, school.span.span()).ok()?;
-                let relief = geometry.relief(side, school.span.span()).ok()?;
-                let seen = geometry.predict(&sight);
+                let place = Place::Relief {
+                    side,
+                    span: school.span,
+                };
+                let relief = state.relief(side, school.span.span()).ok()?;
+                let seen = state.predict(place).ok()?;
                 // As it was read, or turned into another school's number.
                 let shape = if school.span == targets.relief_span {
                     Length::ZERO
@@ -260,11 +297,12 @@ fn schools(known: &Known, geometry: &Geometry, targets: &Targets) -> Vec<SchoolR
                     seen.value,
                     Length::from_mm(seen.sigma.mm().hypot(shape.mm())),
                 );
-                let wanted = geometry
-                    .relief(side, span)
-                    .ok()?
-                    .curvature(targets.relief.middle());
-                target[index] = relief.gap(wanted);
+                // The same neck: its middle is bent as it is, the rest follows the target.
+                let own = state.relief(side, span).ok()?;
+                let bent =
+                    |relief: gradimen_core::neck::Relief| Length::from_mm(relief.middle() * middle);
+                let wanted = own.curvature(targets.relief.middle() - bent(own));
+                target[index] = relief.gap(wanted) + bent(relief);
             }
             Some(SchoolRow {
                 key: school.key,
@@ -277,30 +315,39 @@ fn schools(known: &Known, geometry: &Geometry, targets: &Targets) -> Vec<SchoolR
         .collect()
 }
 
-fn faults(known: &Known, geometry: &Geometry, sides: &[Quantity; 2]) -> Vec<NeckFault> {
+fn faults(known: &Known, sides: &[Quantity; 2]) -> Vec<NeckFault> {
     let mut found = Vec::new();
     let read = sides.iter().all(|side| side.last.is_some());
-    let [treble, bass] = geometry.plain_relief();
+    let [treble, bass] = known.state().plain_relief();
     let surely_below = |side: Estimate<Length>| side.value + side.sigma < BACKWARD;
     let surely_bent = |side: Estimate<Length>| side.value - side.sigma > -BACKWARD;
     if read {
+        let relief = [treble.value, bass.value];
         if surely_below(treble) && surely_below(bass) {
             found.push(NeckFault::BackBow);
         } else if surely_below(treble) && surely_bent(bass) {
             found.push(NeckFault::Twist {
-                backward: Side::Treble,
-                relief: [treble.value, bass.value],
+                backward: Some(Side::Treble),
+                relief,
             });
         } else if surely_below(bass) && surely_bent(treble) {
             found.push(NeckFault::Twist {
-                backward: Side::Bass,
-                relief: [treble.value, bass.value],
+                backward: Some(Side::Bass),
+                relief,
             });
         } else {
-            let by = treble.value - bass.value;
-            let doubt = Length::from_mm(treble.sigma.mm().hypot(bass.sigma.mm()));
-            if by > SIDES_DIFFER && by - doubt > Length::ZERO {
-                found.push(NeckFault::TrebleMore { by });
+            // As they were read, side by side: no rod brings both inside.
+            let apart = sides[1].now.value - sides[0].now.value;
+            let doubt = sides[0].now.sigma.mm().hypot(sides[1].now.sigma.mm());
+            let room = sides[0].tolerance + sides[1].tolerance;
+            let beyond = apart.abs() - room.max(WOUND);
+            if beyond.mm() > TWO_SIGMA * doubt {
+                found.push(NeckFault::Twist {
+                    backward: None,
+                    relief,
+                });
+            } else if -apart > SIDES_DIFFER && -apart.mm() > doubt {
+                found.push(NeckFault::TrebleMore { by: -apart });
             }
         }
     }
@@ -310,17 +357,71 @@ fn faults(known: &Known, geometry: &Geometry, sides: &[Quantity; 2]) -> Vec<Neck
     found
 }
 
+/// What a neck needs of its rod.
+pub(crate) struct Need {
+    /// Turns, positive to tighten.
+    pub(crate) turns: f64,
+    /// One standard deviation of their logarithm.
+    pub(crate) doubt: f64,
+    /// Whether it is surely out of its tolerance.
+    pub(crate) surely: bool,
+}
+
+fn read_sides(known: &Known, targets: &Targets) -> Option<[Quantity; 2]> {
+    let state = known.state();
+    let sides = Side::ALL.map(|side| Quantity::new(state, targets.relief(side)));
+    let read = sides.iter().all(|side| side.last.is_some());
+    read.then_some(sides)
+}
+
+/// What the neck needs, where both sides were read.
+pub(crate) fn need(known: &Known, targets: &Targets) -> Option<Need> {
+    let sides = read_sides(known, targets)?;
+    let span = targets.relief_span.span();
+    let relief = known.state().relief(Side::Bass, span).ok()?;
+    let (per_turn, doubt) = known.state().rod_response(relief);
+    let off = (sides[0].off() + sides[1].off()) * 0.5;
+    let tolerance = sides[0].tolerance.max(sides[1].tolerance);
+    let sigma = sides[0].now.sigma.max(sides[1].now.sigma);
+    // To its edge will do.
+    let beyond = (off.abs() - tolerance).max(Length::ZERO);
+    Some(Need {
+        turns: beyond.ratio(per_turn) * off.mm().signum(),
+        doubt,
+        surely: beyond > sigma * TWO_SIGMA,
+    })
+}
+
+/// A neck that is wound: no rod brings both of its sides inside.
+pub(crate) fn wound(known: &Known, targets: &Targets) -> Option<Finding> {
+    let sides = read_sides(known, targets)?;
+    faults(known, &sides)
+        .into_iter()
+        .find_map(|fault| match fault {
+            NeckFault::Twist { backward, relief } => Some(Finding::Twist { backward, relief }),
+            _ => None,
+        })
+}
+
+/// Sides that differ by this are a wound neck, whatever the tolerance (common practice: 0.10 mm).
+const WOUND: Length = Length::from_mm(0.10);
+/// A finding that stops needs so many standard deviations.
+const TWO_SIGMA: f64 = 2.0;
+
+impl NeckFault {
+    /// Whether nothing is to be turned for it.
+    pub const fn stops(&self) -> bool {
+        matches!(self, Self::Twist { .. })
+    }
+}
+
 impl ReliefPlan {
     /// What the sides will be in the finished state.
-    pub(crate) fn finish(&mut self, geometry: &Geometry, end: &DVector<f64>) {
-        let now = geometry.mean().clone();
-        let shift = [end[TREBLE] - now[TREBLE], end[BASS] - now[BASS]];
-        for (quantity, (side, bend)) in self.sides.iter_mut().zip(Side::ALL.into_iter().zip(shift))
-        {
-            let slope = self.slopes[side.index()];
-            quantity.after = quantity.now.value + Length::from_mm(bend * slope);
+    pub(crate) fn finish(&mut self, known: &Known, end: &Finish) {
+        for (quantity, side) in self.sides.iter_mut().zip(Side::ALL) {
+            quantity.after = known.state().look(quantity.place, &end.x, &end.lie);
             let blocked = self.faults.iter().any(
-                |fault| matches!(fault, NeckFault::Twist { backward, .. } if *backward == side),
+                |fault| matches!(fault, NeckFault::Twist { backward, .. } if backward.is_none_or(|at| at == side)),
             );
             if blocked {
                 quantity.verdict = Verdict::Blocked;
@@ -328,18 +429,19 @@ impl ReliefPlan {
         }
     }
 
-    /// What all of the move does to the action at the twelfth of the middle string: the nut comes
-    /// up with the neck.
-    pub fn twelfth_change(&self, geometry: &Geometry) -> Length {
-        let sight = &geometry.middle[geometry.count() / 2];
-        let bend = self
-            .sides
-            .iter()
-            .zip(self.slopes)
-            .map(|(side, slope)| (side.after - side.now.value).mm() / slope)
-            .sum::<f64>()
-            / 2.0;
-        Length::from_mm((sight.slope[BASS] + sight.slope[TREBLE]) * bend)
+    /// What all of the move does to the action at the twelfth of the middle string: the nut comes up with the neck.
+    pub fn twelfth_change(&self, known: &Known) -> Length {
+        let state = known.state();
+        let Some(step) = self.next_move() else {
+            return Length::ZERO;
+        };
+        let middle = u8::try_from(state.count() / 2 + 1).unwrap_or(1);
+        let (_, now) = state.heights(middle);
+        let mut x = state.mean().clone();
+        let all = Amount::turns(step.total);
+        state.shift(&mut x, Adjuster::TrussRod, &all);
+        let lie = state.lie_in(&x);
+        state.heights_in(state.index(middle), &x, &lie).1 - now.value
     }
 
     /// The side that wants a reading, or the bass.

@@ -80,10 +80,10 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 .to_owned(),
             ];
             next.expect = vec![format!(
-                "{} mm now, {} after all adjustments: within {} mm.",
+                "{} mm now, {} after all adjustments: {}.",
                 spread(on.quantity.now),
                 numbers::mm(on.quantity.after, 2),
-                numbers::mm(on.quantity.tolerance, 2)
+                numbers::stands(&on.quantity)
             )];
         }
         Action::Stop(Stop::AtEnd { end, short_by, .. }) => {

@@ -19,7 +19,7 @@ use gradimen_core::units::print;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop, Sum};
 use crate::model::hardware::VibratoKind;
-use crate::model::{Amount, BalanceSchool, Keyed, Side};
+use crate::model::{Amount, BalanceSchool, Keyed, Place, Side};
 use crate::stations::balance::{BalancePlan, turns_of_side};
 use crate::text::numbers::{self, spread};
 
@@ -84,6 +84,17 @@ pub fn headline(balance: &BalancePlan) -> Headline {
         ..Headline::default()
     };
     match &balance.action {
+        Action::Measure(places) if !places.contains(&Place::Gap) => {
+            let strings: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
+            next.big = vec![
+                "Measure the action first:".to_owned(),
+                format!("string {}", crate::text::list(&strings, ", ")),
+            ];
+            next.expect = vec![
+                "On a float heights and gap are one: claw and saddles are worked out together, and turned once."
+                    .to_owned(),
+            ];
+        }
         Action::Measure(_) if balance.last.is_some() => {
             next.big = vec![
                 "Tune up to pitch,".to_owned(),
@@ -105,23 +116,18 @@ pub fn headline(balance: &BalancePlan) -> Headline {
                 }
                 .to_owned(),
             ];
-            next.expect = vec![if balance.off().abs() <= balance.tolerance {
-                format!(
-                    "{} mm: within {} mm of the target.",
-                    spread(balance.now),
-                    numbers::mm(balance.tolerance, 1)
-                )
+            let stands = if balance.off().abs() <= balance.tolerance {
+                let allowed = format!("{} mm", numbers::mm(balance.tolerance, 1));
+                crate::text::stands(balance.odds, &allowed)
             } else {
-                format!(
-                    "{} mm: as near as whole washers bring it.",
-                    spread(balance.now)
-                )
-            }];
+                "as near as whole washers bring it".to_owned()
+            };
+            next.expect = vec![format!("{} mm: {stands}.", spread(balance.now))];
         }
         Action::Stop(Stop::Springs { enough }) => springs(balance, *enough, &mut next),
         Action::Stop(_) => next.tone = Tone::Out,
     }
-    if matches!(balance.action, Action::Measure(_)) {
+    if balance.action.places().contains(&Place::Gap) {
         next.expect = vec![format!("Expect {} mm.", spread(balance.now))];
     }
     next

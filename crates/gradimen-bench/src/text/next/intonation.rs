@@ -67,30 +67,25 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.expect = expectations(known, saddle, step, &note);
             next.why = why(step);
         }
-        Action::Measure(_) if saddle.start => {
-            let rule = known.twelfth_to_saddle(string, saddle.target.value);
-            next.big = vec![
-                format!("Set the saddle {} mm", numbers::mm(rule, 1)),
-                "from fret 12, then read".to_owned(),
-            ];
-            next.tone = Tone::Move;
-            next.expect = vec![
-                format!(
-                    "{} from the crown of fret 12, {} mm behind the scale line, \u{b1} {} mm before any reading.",
-                    print::inches(rule),
-                    numbers::mm(saddle.target.value, 1),
-                    numbers::mm(saddle.target.sigma, 1)
-                ),
-                travel_sentence(saddle),
-            ];
-        }
         Action::Measure(places) => {
             let strings: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
-            let read_here = strings.contains(&string);
-            next.big = if read_here {
+            let of = |on: u8| saddle.strings().position(|string| string == on);
+            let unread = |on: u8| of(on).is_some_and(|at| saddle.estimate.strings[at].count == 0);
+            // Of two strings on one saddle the one that nobody has read yet comes first.
+            let other = !unread(string) && strings.iter().any(|on| unread(*on));
+            let read_here = strings.contains(&string) && !other;
+            next.big = if read_here && here.count == 0 {
+                vec![
+                    "Tune up, read fretted 12".to_owned(),
+                    "against its reference".to_owned(),
+                ]
+            } else if read_here && !here.fresh.is_empty() {
+                vec!["Read it once more".to_owned()]
+            } else if read_here {
                 vec!["Retune and measure again".to_owned()]
             } else {
-                let others: Vec<String> = strings.iter().map(u8::to_string).collect();
+                let others = strings.iter().filter(|on| **on != string);
+                let others: Vec<String> = others.map(u8::to_string).collect();
                 vec![format!(
                     "Read string {} on the same saddle",
                     others.join(" and ")
@@ -119,10 +114,11 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     print::cents(left)
                 )
             } else {
+                let allowed = format!("{:.1}", plan.intonation.threshold.value());
                 format!(
-                    "{} cents: too small for this tuner to show (\u{b1} {:.1}).",
+                    "{} cents: {}.",
                     numbers::estimate(here.error),
-                    plan.intonation.threshold.value()
+                    crate::text::stands(saddle.odds[index], &allowed)
                 )
             }];
             if known.old_strings() {
@@ -155,21 +151,6 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
         }
     }
     next
-}
-
-fn travel_sentence(saddle: &SaddlePlan) -> String {
-    let left = saddle.left_behind();
-    if left < Length::ZERO {
-        format!(
-            "Its travel ends {} mm before that.",
-            numbers::mm(left.abs(), 1)
-        )
-    } else {
-        format!(
-            "{} mm of travel left behind the saddle there.",
-            numbers::mm(left, 1)
-        )
-    }
 }
 
 fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
@@ -291,9 +272,6 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
             numbers::way(step.distance),
             numbers::turns(step.turns())
         ),
-        Action::Measure(_) if saddle.start => {
-            format!("start: set to {} mm", numbers::mm(saddle.target.value, 1))
-        }
         Action::Measure(places) if places.iter().any(|place| place.string() == Some(string)) => {
             "measure again".to_owned()
         }

@@ -18,7 +18,7 @@ use super::{Headline, Tone, line};
 use crate::decision::{Action, Stop, Verdict};
 use crate::estimate::Estimate;
 use crate::plan::Plan;
-use crate::stations::nut::{FILE_MARGIN, NutString, awaits_action};
+use crate::stations::nut::{NutString, awaits_action};
 use crate::text::numbers::{self, note, small, spread};
 
 /// The one next move of a slot.
@@ -70,11 +70,11 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     "That is {}. {} in all; the last {} only after measuring again.",
                     print::thou(first),
                     small(total),
-                    print::thou(FILE_MARGIN)
+                    print::thou(total - first)
                 ),
                 format!(
                     "Expect {} mm at fret 1 once neck and action are set.",
-                    numbers::mm(slot.quantity.after + FILE_MARGIN, 2)
+                    numbers::mm(slot.quantity.after + (total - first) * slot.lever(known), 2)
                 ),
             ];
             if plan.nut.as_one {
@@ -104,7 +104,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 line("depth in all", format!("{} mm", numbers::mm(total, 3))),
                 line(
                     "left standing in the first pass",
-                    format!("{} mm", numbers::mm(FILE_MARGIN, 2)),
+                    format!("{} mm", numbers::mm(total - first, 2)),
                 ),
             ];
         }
@@ -126,15 +126,11 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 "Leave this slot"
             };
             next.big = vec![headline.to_owned()];
-            let within = if slot.quantity.verdict == Verdict::InSpec {
-                format!(": within {} mm", numbers::mm(slot.quantity.allowed(), 2))
-            } else {
-                String::new()
-            };
             next.expect = vec![format!(
-                "{} mm now, {} after all adjustments{within}.",
+                "{} mm now, {} after all adjustments: {}.",
                 spread(slot.quantity.now),
                 numbers::mm(slot.quantity.after, 2),
+                numbers::stands(&slot.quantity)
             )];
         }
     }

@@ -97,10 +97,10 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
         Action::Leave => {
             next.big = vec!["Leave this side".to_owned()];
             next.expect = vec![format!(
-                "{} mm now, {} once the action is set: within {} mm.",
+                "{} mm now, {} once the action is set: {}.",
                 spread(at.quantity.now),
                 numbers::mm(at.quantity.after, 2),
-                numbers::mm(at.quantity.tolerance, 2)
+                numbers::stands(&at.quantity)
             )];
         }
     }

@@ -38,17 +38,16 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
     };
     match &relief.action {
         Action::Measure(places) => {
-            let names: Vec<&str> = places
-                .iter()
-                .filter_map(|place| place.side())
-                .map(Keyed::key)
-                .collect();
-            let again = relief.sides.iter().any(|side| side.last.is_some());
+            let asked = || places.iter().filter_map(|place| place.side());
+            let names: Vec<&str> = asked().map(Keyed::key).collect();
+            let of = |side: Side| &relief.sides[side.index()];
             next.big = vec![
-                if again {
-                    "Tune up and measure again,"
-                } else {
+                if asked().any(|side| of(side).last.is_none()) {
                     "Tune up and measure relief,"
+                } else if asked().all(|side| of(side).fresh() > 0) {
+                    "Measure relief once more,"
+                } else {
+                    "Tune up and measure again,"
                 }
                 .to_owned(),
                 format!("{} side", names.join(" and ")),
@@ -62,18 +61,23 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
         Action::Adjust(step) => turn(known, plan, step, &mut next),
         Action::Leave => {
             next.big = vec!["Leave the truss rod".to_owned()];
+            let [treble, bass] = &relief.sides;
+            next.expect = vec![
+                format!(
+                    "Treble {} mm: {}.",
+                    spread(treble.now),
+                    numbers::stands(treble)
+                ),
+                format!("Bass {} mm: {}.", spread(bass.now), numbers::stands(bass)),
+            ];
             let both = relief
                 .sides
                 .iter()
                 .all(|side| side.verdict == Verdict::InSpec);
-            next.expect = vec![format!(
-                "Treble {}, bass {} mm: {} within {} mm of the target{}.",
-                spread(relief.sides[0].now),
-                spread(relief.sides[1].now),
-                if both { "both" } else { "their mean is" },
-                numbers::mm(quantity.tolerance, 2),
-                if both { "" } else { "; one rod turns both" }
-            )];
+            if !both {
+                next.expect
+                    .push("One rod turns both: their mean is aimed at.".to_owned());
+            }
         }
         Action::Stop(_) => {
             next.tone = Tone::Out;
@@ -162,10 +166,7 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
         ),
         line(
             "raises the action at fret 12 by",
-            format!(
-                "{} mm",
-                numbers::mm(plan.relief.twelfth_change(known.geometry()), 2)
-            ),
+            format!("{} mm", numbers::mm(plan.relief.twelfth_change(known), 2)),
         ),
     ];
 }

@@ -48,7 +48,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         lines
             .get(usize::from(string.max(1) - 1))
             .copied()
-            .unwrap_or_else(|| job.geometry().line(string))
+            .unwrap_or_else(|| job.state().line(string))
     });
     let rows = map
         .now

@@ -187,7 +187,6 @@ fn draw_saddle(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, saddle: &Saddl
 
 /// What to do with the saddle, in the margin.
 fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
-    let place = || format!("to {} mm", words::mm(saddle.target.value, 1));
     let (class, text) = match &saddle.action {
         Action::Adjust(step) => {
             if let Some(rotation) = step.rotation {
@@ -197,7 +196,6 @@ fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
             drawing.text("move", (MOVES - 24.0, y), Anchor::End, &text);
             return;
         }
-        Action::Measure(_) if saddle.start => ("move", place()),
         Action::Measure(_) => ("", "measure again".to_owned()),
         Action::Leave => ("small", "leave".to_owned()),
         Action::Stop(Stop::Stuck) => ("out", "stuck".to_owned()),

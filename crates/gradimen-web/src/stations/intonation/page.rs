@@ -152,7 +152,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         scale_hint: words::both(job.instrument().nut_to_twelfth(string)),
         old_strings: job.old_strings(),
         threshold: format!("{:.1}", plan.intonation.threshold.value()),
-        setup_first: job.geometry().read_any()
+        setup_first: job.state().read_any()
             && plan
                 .next_station(job)
                 .is_some_and(|station| station < StationId::Intonation),

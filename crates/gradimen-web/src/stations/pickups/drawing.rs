@@ -21,7 +21,7 @@ pub(crate) fn draw(
     /// Heights are drawn so many times as large as lengths.
     const TIMES: f64 = 3.0;
     let instrument = job.instrument();
-    let geometry = job.geometry();
+    let geometry = job.state();
     let mut drawing = Drawing::new(instrument.left_handed);
     for (row, at) in [Side::Treble, Side::Bass].into_iter().enumerate() {
         let string = geometry.string_of(at);
@@ -30,7 +30,7 @@ pub(crate) fn draw(
         let per_mm = (RIGHT - LEFT) / (line.length - from).mm();
         let x = |along: Length| LEFT + (along - from).mm() * per_mm;
         let floor = 8.0 + (row as f64 + 1.0) * HALF - 22.0;
-        let low = tops.top(tops.frets(), line.curvature);
+        let low = tops.top(tops.frets(), line.bend);
         let y = |height: Length| floor - 84.0 - (height - low).mm() * per_mm * TIMES;
         let on = if at == side {
             "string string-on"

@@ -21,7 +21,7 @@ pub(crate) fn draw(
     crate::svg::bridge::small(&mut drawing, &lanes, job, plan);
     let bottom = lanes.bottom();
     for (at, edge) in [(Side::Treble, lanes.top), (Side::Bass, bottom)] {
-        let string = job.geometry().string_of(at);
+        let string = job.state().string_of(at);
         let x = |fret: u8| lanes.fret_x(job, string, fret);
         let out = if at == Side::Treble { -1.0 } else { 1.0 };
         let class = if at == side {
@@ -57,7 +57,7 @@ pub(crate) fn draw(
         );
     }
     let top = bottom + 56.0;
-    let string = job.geometry().string_of(side);
+    let string = job.state().string_of(side);
     elevation(
         &mut drawing,
         job,

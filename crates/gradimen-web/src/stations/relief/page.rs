@@ -131,7 +131,7 @@ fn field<'a>(
     let label = format!(
         "Relief, {} side along string {}",
         side.key(),
-        job.geometry().string_of(side)
+        job.state().string_of(side)
     );
     LaneField::new(frame, What::Relief, side.index() + 1)
         .at(vec![

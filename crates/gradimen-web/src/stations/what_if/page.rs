@@ -100,7 +100,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
     let hands = Touch::all()
         .map(|hand| Choice::of(hand.key(), hand.key(), hand == player.touch))
         .collect();
-    let balance = BalancePlan::of(job);
+    let vibrato = job.instrument().bridge.vibrato.as_ref();
     let school = fields.text("school").to_owned();
     let schools = std::iter::once(Choice::of("", "as it is", school.is_empty()))
         .chain(
@@ -122,9 +122,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         tunings,
         sets,
         hands,
-        claw: balance
-            .as_ref()
-            .is_some_and(|balance| balance.record.kind == VibratoKind::BodySprings),
+        claw: vibrato.is_some_and(|record| record.kind == VibratoKind::BodySprings),
         schools,
         springs,
         now: [

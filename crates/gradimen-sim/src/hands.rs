@@ -1,0 +1,159 @@
+//! What hands do to it, exactly as they are told; the strings are brought to pitch afterwards.
+
+use gradimen_bench::journal::Event;
+use gradimen_bench::model::{Adjuster, Amount, End, Side};
+
+use crate::SimulatedInstrument;
+use crate::plate::Plate;
+
+impl SimulatedInstrument {
+    /// Does something to an adjuster and tells it; nothing where it is not one that this instrument has.
+    pub fn adjust(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Event> {
+        let turns = match amount {
+            Amount::Turns { turns } | Amount::Apart { turns, .. } => *turns,
+            Amount::Distance { .. } | Amount::Reversed | Amount::Springs { .. } => 0.0,
+        };
+        let told = Event::Adjusted {
+            adjuster,
+            amount: amount.clone(),
+        };
+        match adjuster {
+            Adjuster::TrussRod => {
+                if turns > 0.0 && (self.rod_hard || turns > self.neck.left) {
+                    return Some(Event::Ended {
+                        adjuster,
+                        how: End::Hard,
+                    });
+                }
+                self.neck.turn(turns);
+            }
+            Adjuster::SaddleHeight { string } => self.raise(usize::from(string - 1), turns),
+            Adjuster::Post { side } => self.post(side, turns),
+            Adjuster::SaddleDrive { string } => return self.drive(string, amount, told),
+            Adjuster::NutSlots { strings } => {
+                let Amount::Distance { distance } = amount else {
+                    return None;
+                };
+                for string in strings.iter() {
+                    // By eye and file: about so much.
+                    let by = distance.middle().mm() * self.hand.chance.factor(0.15);
+                    self.courses[usize::from(string - 1)].slot += by;
+                }
+            }
+            Adjuster::Claw | Adjuster::Seat => {
+                let plate = self.plate.as_mut()?;
+                let by = match amount {
+                    Amount::Distance { distance } => {
+                        let sheet = self.record.bridge.vibrato.as_ref()?;
+                        distance.middle().ratio(sheet.claw_pitch.middle())
+                    }
+                    _ => turns,
+                };
+                plate.turn(by);
+            }
+            Adjuster::Springs => {
+                let Amount::Springs { count, .. } = amount else {
+                    return None;
+                };
+                self.plate.as_mut()?.hook(usize::from(*count));
+            }
+            Adjuster::PickupScrew { pickup, side } => {
+                let coil = self.pickups.get_mut(usize::from(pickup))?;
+                let by = coil.screws[side.index()].turn(turns);
+                // A lever about the other screw: more at its own end, a little the other way beyond.
+                coil.face[side.index()] += by * (1.0 - coil.beyond / (1.0 + 2.0 * coil.beyond));
+                coil.face[1 - side.index()] += by * coil.beyond / (1.0 + 2.0 * coil.beyond);
+            }
+            Adjuster::PolePiece { pickup, string } => {
+                let coil = self.pickups.get_mut(usize::from(pickup))?;
+                let (pole, screw) = coil.poles.get_mut(usize::from(string - 1))?;
+                *pole += screw.as_mut()?.turn(turns);
+            }
+            Adjuster::Bridge | Adjuster::Pocket { .. } => return None,
+        }
+        self.tune();
+        Some(told)
+    }
+
+    /// A string's own screws; on a barrel the one on its side.
+    fn raise(&mut self, index: usize, turns: f64) {
+        let by = self.lifts[index].turn(turns);
+        let string = u8::try_from(index + 1).unwrap_or(1);
+        let group = self
+            .record
+            .bridge
+            .saddles
+            .iter()
+            .find(|on| on.contains(&string));
+        let other = group
+            .and_then(|on| on.iter().find(|other| **other != string))
+            .copied();
+        let Some(other) = other else {
+            self.courses[index].crown += by;
+            return;
+        };
+        // Two screws stand beyond the two strings that a barrel carries.
+        let other = usize::from(other - 1);
+        let apart = (self.across(index) - self.across(other)).abs();
+        let beyond = 3.0;
+        let whole = apart + 2.0 * beyond;
+        self.courses[index].crown += by * (apart + beyond) / whole;
+        self.courses[other].crown += by * beyond / whole;
+    }
+
+    fn across(&self, index: usize) -> f64 {
+        let share = index as f64 / (self.courses.len() - 1).max(1) as f64;
+        self.record.spread_bridge.middle().mm() * (share - 0.5)
+    }
+
+    fn post(&mut self, side: Side, turns: f64) {
+        let by = self.lifts[side.index()].turn(turns);
+        let half = self.record.spread_bridge.middle().mm() / 2.0 + self.beyond;
+        for index in 0..self.courses.len() {
+            let toward = self.across(index) / half;
+            let share = match side {
+                Side::Treble => 0.5 - 0.5 * toward,
+                Side::Bass => 0.5 + 0.5 * toward,
+            };
+            // Under a plate they lift its edge, and it stands on them as it stood.
+            if self.plate.as_ref().is_some_and(Plate::carries) {
+                self.courses[index].lifted += by * share;
+            } else {
+                self.courses[index].crown += by * share;
+            }
+        }
+        if let Some(plate) = self.plate.as_mut().filter(|plate| plate.carries()) {
+            plate.lift(by / 2.0);
+        }
+    }
+
+    /// A saddle along the string, the strings it carries with it; at the end of its travel it stops.
+    fn drive(&mut self, string: u8, amount: &Amount, told: Event) -> Option<Event> {
+        let group = self
+            .record
+            .bridge
+            .saddles
+            .iter()
+            .find(|on| on.contains(&string))?
+            .clone();
+        let lead = usize::from(group[0] - 1);
+        let by = match amount {
+            Amount::Turns { turns } => self.courses[lead].drive.turn(*turns),
+            Amount::Distance { distance } => distance.middle().mm() + self.hand.chance.normal(0.15),
+            _ => return None,
+        };
+        let (near, far) = self.travel;
+        let wanted = self.courses[lead].setback + by;
+        let end = (wanted < near)
+            .then_some(End::Top)
+            .or((wanted > far).then_some(End::Bottom));
+        for on in group {
+            self.courses[usize::from(on - 1)].setback = wanted.clamp(near, far);
+        }
+        self.tune();
+        Some(end.map_or(told, |how| Event::Ended {
+            adjuster: Adjuster::SaddleDrive { string },
+            how,
+        }))
+    }
+}
