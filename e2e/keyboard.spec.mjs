@@ -40,7 +40,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
 
   // Intonation: Enter goes to the same place on the next string.
   await key(page, "7");
-  await expect(page.locator("h2").first()).toContainText("from fret 12, then read");
+  await expect(page.locator("h2").first()).toContainText("read fretted 12");
   await key(page, "r");
   await page.keyboard.type("+0.2");
   await page.keyboard.press("Enter");
@@ -83,12 +83,23 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await key(page, "7");
   await page.waitForURL(/intonation/);
   await page.goto(page.url().replace(/\?.*/, "") + "?string=3");
+  // One reading more decides whether it moves again.
+  await expect(page.locator("h2").first()).toHaveText("Read it once more");
+  await page.locator("#reading-3").focus();
+  await page.keyboard.type("2.6 2.7");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#reading-4")).toBeFocused();
+  await page.goto(page.url().replace(/\?.*/, "") + "?string=3");
   await key(page, "w");
   await expect(page.locator("#why")).toContainText(/thread 0\.5 mm × 0\.[789]\d/);
 
   // Undo and redo, as often as there is something.
   await key(page, "z");
+  await expect(page.locator("h2").first()).toHaveText("Read it once more");
+  await key(page, "z");
   await expect(page.locator("h2").first()).toHaveText("Retune and measure again");
+  await key(page, "Shift+Z");
+  await expect(page.locator("h2").first()).toHaveText("Read it once more");
   await key(page, "Shift+Z");
   await expect(page.locator("h2").first()).toHaveText(/Back .* mm:/);
   await page.reload();

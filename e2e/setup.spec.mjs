@@ -63,15 +63,24 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
   for (const [string, height] of [[1, "6.5/64"], [2, "4/64"], [3, "4.5/64"], [4, "4.5/64"], [5, "5/64"], [6, "5/64"]]) {
     await after(page, `#action-${string}`);
     await type(page, height);
+    if (string === 1) {
+      // So far over its neighbour it is asked about at its first reading; it is right.
+      await expect(page.locator("[role=alertdialog]")).toContainText("6.5/64");
+      await page.locator("#keep-read").focus();
+      await page.keyboard.press("Enter");
+    }
   }
+  // Far off, it is read twice before both its screws are turned.
   await after(page, "#action-1");
+  await type(page, "6.5/64");
+  await after(page, "#action-2");
   await page.goto(`${job}/action?string=1`);
   await expect(headline(page)).toContainText(/Down \d\.\d+ mm: both screws/);
-  // The job plan has that one move, and the saddles still to be read.
+  // The job plan has that one move, and the notes still to be read.
   await key(page, "p");
   await page.waitForURL(/plan/);
   await expect(page.locator("main")).toContainText("saddle height, string 1");
-  await expect(page.locator("main")).toContainText("from the crown of fret 12");
+  await expect(page.locator("main")).toContainText("read intonation");
   await page.goto(`${job}/action?string=1`);
   await key(page, "d");
   await after(page, "#action-1");
@@ -170,9 +179,17 @@ for (const [way, hand] of Object.entries(hands)) {
     await after(page, "#relief-2");
     await act.write("#relief-2", "0.32 mm");
     await page.keyboard.press("Enter");
-    // The target is named in another school, and met.
+    await after(page, "#relief-1");
+    // The target is named in another school, and met; each school's number of it is not quite sure, so one side is asked for once more.
+    await expect(headline(page)).toContainText("Measure relief once more");
+    for (let round = 0; round < 4 && (await headline(page).textContent()).includes("once more"); round += 1) {
+      const side = (await headline(page).textContent()).includes("treble") ? 1 : 2;
+      await act.write(`#relief-${side}`, "0.32 mm");
+      await page.keyboard.press("Enter");
+      await after(page, `#relief-${3 - side}`);
+    }
     await expect(headline(page)).toHaveText("Leave the truss rod");
-    await expect(page.locator("tbody tr", { hasText: "hold 1 and 12, read 6" })).toContainText("0.15 ±");
+    await expect(page.locator("tbody tr", { hasText: "hold 1 and 12, read 6" })).toContainText("0.16 ±");
     await expect(page.locator("tbody tr", { hasText: "hold 1 and last, read 8" })).toContainText("0.32 ±");
   });
 }

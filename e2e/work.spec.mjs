@@ -39,9 +39,9 @@ for (const [way, hand] of Object.entries(hands)) {
       await page.goto(`${job}/intonation`);
       await hand(page).press("a[aria-label^='String 3']");
       await expect(page.locator("#undo [name=string]")).toHaveValue("3");
-      await read(page, 3, "+6");
+      await read(page, 3, "+6 5.9 6.1");
       await expect(headline(page)).toContainText("Read string 4");
-      await read(page, 4, "-2");
+      await read(page, 4, "-2 -2.1 -1.9");
       await expect(page.locator("main")).toContainText("cents on string 3");
       const row = page.locator("tbody tr", { has: page.locator("a[aria-label^='String 4']") });
       const even = await row.textContent();
@@ -67,7 +67,7 @@ for (const [way, hand] of Object.entries(hands)) {
 
     test("out of travel, and a moved bridge", async ({ page, demo }) => {
       const act = hand(page);
-      await page.goto(await demoJob(page, demo.address, "heron"));
+      await page.goto(`${await demoJob(page, demo.address, "heron")}/intonation`);
       await act.press("a[aria-label^='String 6']");
       await expect(headline(page)).toContainText("Out of travel");
       // The way out names its amount, and that amount is enough.
@@ -87,7 +87,7 @@ for (const [way, hand] of Object.entries(hands)) {
       const act = hand(page);
       const job = await openJob(page, bench.address);
       await page.goto(`${job}/intonation`);
-      await read(page, 3, "+6.5");
+      await read(page, 3, "+6.5 6.4");
       await act.press("a[aria-label^='String 3']");
       await act.press("button:has-text('Screw is stuck')");
       await expect(headline(page)).toContainText("do not force");

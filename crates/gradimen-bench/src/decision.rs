@@ -463,12 +463,20 @@ impl Quantity {
         let reading = last.map_or(usual.sigma_again(Length::ZERO, next), |length| {
             length.sigma_again(usual, next)
         });
+        // Read by another school it tells of this one only as far as the neck's shape is known, however often.
+        let relief = matches!(self.place, Place::Relief { .. });
+        let other = |last: &LastRead| relief && last.place != self.place && last.fresh > 1;
+        let fresh = if self.last.as_ref().is_some_and(other) {
+            ENOUGH_READINGS
+        } else {
+            self.fresh()
+        };
         Judged {
             off: off.mm(),
             sigma: self.now.sigma.mm(),
             allowed: (self.allowed.0.mm(), self.allowed.1.mm()),
             reads: usize::from(self.last.is_some()),
-            fresh: self.fresh(),
+            fresh,
             reading: reading.mm(),
             fewest: 1,
             moving: (off.mm() * MOVES_WITHIN).abs(),

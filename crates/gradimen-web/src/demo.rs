@@ -59,6 +59,9 @@ impl Bird {
             if self.name == "Knot" {
                 comes.relief_mm = [-0.14, 0.24];
             }
+            if self.name == "Wren" {
+                comes.relief_mm = [0.42, 0.46];
+            }
             SimulatedInstrument::hidden(job.instrument(), &job.strung(), &comes, seed * 31 + more)
         });
         made.context("an instrument that can come like that")
@@ -150,17 +153,19 @@ impl Bench<'_> {
             let worked = Arc::clone(&self.worked);
             let (known, plan) = (&worked.known, &worked.plan);
             let there = plan.next_station(known);
+            // The checks before the first screw are no steps of a station.
+            let there_now = there.filter(|_| plan.first.is_empty());
             let enough = match until {
                 Until::Nothing => true,
                 Until::Done => there.is_none(),
                 Until::At(wanted, most) => {
-                    if there == Some(wanted) {
+                    if there_now == Some(wanted) {
                         steps += 1;
                     }
                     there.is_none() || there > Some(wanted) || steps > most
                 }
                 Until::Turn(wanted, least) => {
-                    if there == Some(wanted) {
+                    if there_now == Some(wanted) {
                         steps += 1;
                     }
                     let moves = JobPlan::of(known, plan).moves;

@@ -58,7 +58,7 @@ pub(super) const BIRDS: [Bird; 12] = [
             BridgeFamily::TwoPost,
             "buzz reported on string 4",
             Stage::Waiting,
-            Until::At(StationId::Relief, 1),
+            Until::Turn(StationId::Relief, 1),
         )
     },
     Bird {

@@ -166,7 +166,8 @@ impl State {
                     Place::Spring => SPRING,
                     _ => 0.0,
                 };
-                let sigma = own.hypot(more) * widening;
+                let alone = confirmed && self.stand_alone(place, length.middle().mm(), tool)?;
+                let sigma = own.hypot(more) * if alone { 1.0 } else { widening };
                 self.learn_with(place, length.middle().mm(), sigma, Some(tool))?;
                 self.remember(place, Some(length.clone()), length.written.clone());
             }
@@ -183,6 +184,28 @@ impl State {
             _ => return Ok(false),
         }
         self.settle();
+        Ok(true)
+    }
+
+    /// A first reading that was looked at again and kept is believed: what its neighbours said of the place goes. Says
+    /// whether it was one.
+    fn stand_alone(&mut self, place: Place, read: f64, tool: Tool) -> Result<bool, EstimateError> {
+        let own = match place {
+            Place::Relief { side, .. } => Some(if side == Side::Bass { BASS } else { TREBLE }),
+            Place::Nut { string, .. } => Some(self.at.nut(self.index(string))),
+            Place::Action { string, .. } => Some(self.at.crown(self.index(string))),
+            Place::Pickup { pickup, side } => Some(self.at.face(usize::from(pickup), side)),
+            _ => None,
+        };
+        let Some(own) = own.filter(|_| self.last(place).is_none()) else {
+            return Ok(false);
+        };
+        let sight = self.with_lean(self.sight(place)?, Some(tool), &self.filter.x);
+        if sight.slope[own] == 0.0 {
+            return Ok(false);
+        }
+        let by = (read - sight.value) / sight.slope[own];
+        self.filter.doubt(&[(own, 1.0)], by.abs());
         Ok(true)
     }
 
@@ -316,8 +339,16 @@ impl State {
         let sight = self.with_lean(self.sight(place).ok()?, Some(tool), &self.filter.x);
         let rest = if place == Place::Gap { REST } else { 0.0 };
         let sigma = self.filter.variance_along(&sight.slope).sqrt().hypot(rest);
+        let value = match &self.sheet {
+            // Whatever pulls, a plate is found somewhere on its way.
+            Some(sheet) if place == Place::Gap && sheet.has_claw() => {
+                let end = self.furthest_gap(sheet);
+                sight.value.min(end).max(0.0)
+            }
+            _ => sight.value,
+        };
         Some(Estimate::new(
-            Length::from_mm(sight.value),
+            Length::from_mm(value),
             Length::from_mm(sigma),
         ))
     }

@@ -364,3 +364,29 @@ fn a_tool_that_leans_is_not_averaged_away() {
     assert!(known(16) > known(1) / 3.9 && known(16) < known(4));
     assert!(known(400) > 0.015);
 }
+
+#[test]
+fn a_first_reading_that_was_confirmed_is_believed_against_its_neighbours() {
+    let at = |string: u8, mm: f64| {
+        let place = Place::Action {
+            string,
+            fret: 12,
+            held: 0,
+        };
+        let length = Measurement::mm(mm).with_tool(Tool::Rule64);
+        Event::read(place, Reading::Length { length })
+    };
+    let others = (2..=6).map(|string| at(string, 1.7));
+    let state = state(0, others.chain([at(1, 2.6).confirmed()]).collect());
+    let known = |string| {
+        let place = Place::Action {
+            string,
+            fret: 12,
+            held: 0,
+        };
+        state.predict(place).unwrap().value.mm()
+    };
+    assert!((known(1) - 2.6).abs() < 0.06, "{}", known(1));
+    // And says nothing of them.
+    assert!((known(2) - 1.7).abs() < 0.06, "{}", known(2));
+}

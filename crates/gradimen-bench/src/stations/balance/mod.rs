@@ -151,6 +151,8 @@ pub struct BalancePlan {
 
 /// A small float (common practice: 2 to 3 mm).
 const SMALL_FLOAT: Length = Length::from_mm(2.5);
+/// Only turns finer than this may pass the target by as much as they were short of it.
+const FINE: f64 = 0.25;
 /// A claw of which nobody knows what it does is turned by half a turn first (common practice) ...
 const FIRST_TURN: f64 = 0.5;
 /// ... which is when the gap after all of it would be known no better than this many tolerances.
@@ -440,7 +442,8 @@ impl BalancePlan {
             (1.0 - step.turns().value() / all).abs()
         };
         let after = Odds::of(judged.off * rest, judged.sigma, judged.allowed);
-        rest < 1.0 && (step.rounds > 1 || after.within - judged.odds().within > WORTH)
+        let far = step.rounds > 1 || step.turns().value().abs() > FINE;
+        rest < 1.0 && (far || after.within - judged.odds().within > WORTH)
     }
 
     /// Whether the adjuster can go so far.

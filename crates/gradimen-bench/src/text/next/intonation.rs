@@ -36,6 +36,9 @@ fn sharpness(saddle: &SaddlePlan, index: usize) -> String {
     }
 }
 
+/// A stroke that sharpens a note by so many cents is named beside its reading.
+const WORTH_SAYING: f64 = 0.3;
+
 /// The one next move of the saddle under a string.
 pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     let note = numbers::note(known, string);
@@ -59,6 +62,10 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             " \u{b7} fretted 12th reads {}{times}",
             sharpness(saddle, index)
         );
+        if here.plucked.value.value() >= WORTH_SAYING {
+            let by = here.plucked.value.value();
+            next.kicker += &format!("; {by:.1} of that is the stroke");
+        }
     }
     match &saddle.action {
         Action::Adjust(step) => {
