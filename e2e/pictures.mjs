@@ -44,6 +44,8 @@ const views = {
   "what-if": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/whatif?preset=half+a+step+down&usual_set=medium&a4=440&touch=medium`),
   "clearance": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/clearance`),
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
+  "first-checks": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/plan`),
+  "plan-done": async (page) => page.goto(`${server.address}${await jobOf(page, "curlew")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),
   "record": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/record`),
   "intonation-dark": async (page) => {

@@ -490,6 +490,14 @@ impl Quantity {
     }
 }
 
+/// What is let be with everything read is as right as a setup makes it, whatever doubt is left.
+pub(crate) const fn settled(mark: Mark, left: bool) -> Mark {
+    match mark {
+        Mark::Working if left => Mark::Within,
+        mark => mark,
+    }
+}
+
 /// The mark of a station by its quantities.
 pub(crate) fn mark_of<'a>(
     quantities: impl Iterator<Item = &'a Quantity> + Clone,

@@ -715,3 +715,42 @@ fn heavy_strings_half_a_step_down_decked() {
     let five = springs(5);
     assert!(five.next_move().is_some(), "{:?}", five.action);
 }
+
+#[test]
+fn after_the_claw_every_string_is_told_how_far_off_to_land() {
+    let turned = |turns: f64| Event::Adjusted {
+        adjuster: Adjuster::Claw,
+        amount: Amount::Turns { turns },
+    };
+    // The first half turn taught this plate; the next one is known.
+    let mut events = vec![read(4.5), turned(0.5), read(4.0)];
+    let known = balance(&vibrato(events.clone()));
+    let step = known.next_move().unwrap().clone();
+    assert!(!known.teaches(&step));
+    let order: Vec<u8> = known.landing.iter().map(|(string, _)| *string).collect();
+    assert_eq!(order, [6, 5, 4, 3, 2, 1]);
+    // Turned in, the plate is drawn down and the strings with it sharp. As they are let down they draw it further, and
+    // it comes to rest lower: what is tuned first goes sharp again by all that follows, and is tuned flat for it.
+    let offs: Vec<f64> = known.landing.iter().map(|(_, off)| off.value()).collect();
+    assert!(step.turns().value() > 0.0);
+    assert!(offs.windows(2).all(|pair| pair[0] < pair[1]), "{offs:?}");
+    assert!(offs[0] < -5.0 && offs[5].abs() < 0.01, "{offs:?}");
+    assert!(
+        text::next::balance::headline(&known)
+            .expect
+            .iter()
+            .any(|line| line.starts_with("Tune each once, in this order"))
+    );
+    // Told as done, the same is told until the gap was read.
+    events.push(turned(step.turns().value()));
+    let after = balance(&vibrato(events.clone()));
+    for ((_, before), (_, after)) in known.landing.iter().zip(&after.landing) {
+        let apart = (before.value() - after.value()).abs();
+        assert!(apart < 3.0, "{before:?} {after:?}");
+    }
+    assert_eq!(after.landing.len(), 6);
+    events.push(read(2.5));
+    assert!(balance(&vibrato(events)).landing.is_empty());
+    // What nobody knows is not told: the first half turn.
+    assert!(balance(&vibrato(vec![read(4.5)])).landing.is_empty());
+}

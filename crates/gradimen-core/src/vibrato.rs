@@ -308,4 +308,42 @@ impl Plate {
         })?;
         Ok(Angle::from_radians(found))
     }
+
+    /// How far off each string is to be tuned, one after the other, so that all are at pitch once the last one is. At
+    /// pitch the plate stood at `from`; since its springs were changed it rests, at pitch again, at `to`. `strings` in the
+    /// order in which they are tuned: each is tuned once.
+    ///
+    /// A string that was tuned keeps what is wound up of it, one that was not keeps what was wound up before: its pull
+    /// follows from how far the plate has turned since (Hooke). Strings and springs agree at every step.
+    ///
+    /// # Errors
+    /// [`VibratoError`] when the plate goes out of reach on the way.
+    pub fn landing(
+        &self,
+        (from, to): (Angle, Angle),
+        springs: &[Hooked],
+        strings: &[Held],
+    ) -> Result<Vec<Cents>, VibratoError> {
+        let pitch: f64 = strings.iter().map(|held| held.tension.newtons()).sum();
+        // One crown stands for all of them: where the plate ends is known better than that.
+        let off = self.balance(Force::from_newtons(pitch), springs, to.radians());
+        let after = |tuned: usize| -> Result<Length, VibratoError> {
+            let found = root(LOWEST, HIGHEST, ANGLE_TOLERANCE, |angle| {
+                let angle = Angle::from_radians(angle);
+                let pull: f64 = strings
+                    .iter()
+                    .enumerate()
+                    .map(|(index, held)| {
+                        let since = if index < tuned { to } else { from };
+                        held.pull(self.back(since, angle)).newtons()
+                    })
+                    .sum();
+                self.balance(Force::from_newtons(pull), springs, angle.radians()) - off
+            })?;
+            Ok(self.back(to, Angle::from_radians(found)))
+        };
+        (1..=strings.len())
+            .map(|tuned| Ok(strings[tuned - 1].cents(after(tuned)?)))
+            .collect()
+    }
 }

@@ -67,6 +67,9 @@ pub(crate) enum What {
     Level,
     // Clearance.
     Buzz,
+    // Before the first screw.
+    RodCheck,
+    Rock,
 }
 
 impl What {
@@ -108,6 +111,8 @@ impl What {
             Self::HeightTarget => "action_treble",
             Self::Shim => "thickness",
             Self::Buzz => "held",
+            Self::RodCheck => "turns_left",
+            Self::Rock => "fret",
             Self::Undo
             | Self::Redo
             | Self::Player

@@ -25,13 +25,27 @@ impl Bird {
                 parse_length(scale, LengthUnit::Inch).map(|entry| Measurement::from(&entry))
             })
             .collect();
+        let mut bridge = Bridge::profile(self.family, self.strings);
+        if let (Some(sheet), "Lapwing") = (&mut bridge.vibrato, self.name) {
+            // Its arms and springs were measured once, with a rule.
+            for (part, mm) in [
+                (&mut sheet.crown_back, 9.5),
+                (&mut sheet.crown_up, 10.0),
+                (&mut sheet.hook_down, 41.5),
+                (&mut sheet.spring_length, 78.5),
+                (&mut sheet.tail_back, 31.5),
+                (&mut sheet.claw_pitch, 1.75),
+            ] {
+                *part = Measurement::mm(mm);
+            }
+        }
         Ok(Instrument {
             stock_number: self.number.into(),
             name: self.name.into(),
             scales: scales?,
             frets: self.frets,
             left_handed: self.left_handed,
-            bridge: Bridge::profile(self.family, self.strings),
+            bridge,
             ..defaults::usual_instrument(self.kind, self.strings)
         })
     }

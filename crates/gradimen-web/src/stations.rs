@@ -145,7 +145,7 @@ pub(crate) fn render(
 ) -> Result<HttpResponse, Failure> {
     let (job, plan) = (&worked.known, &worked.plan);
     let tabs = tabs(id, job, plan, station);
-    let frame = JobLayout::new(id, job, station.key(), tabs, view);
+    let frame = JobLayout::new(id, job, station.key(), tabs, view).with_checks(plan.first.len());
     match station {
         Section::Intake => page(status, &intake::station(frame, job, view)),
         Section::Strings => page(status, &strings::station(frame, job, view)),
@@ -157,7 +157,7 @@ pub(crate) fn render(
         Section::Pickups => page(status, &pickups::station(frame, job, plan, view)),
         Section::Clearance => page(status, &clearance::station(frame, job, plan, view)),
         Section::WhatIf => page(status, &what_if::station(frame, job, plan, view)),
-        Section::Plan => page(status, &job_plan::station(frame, job, plan)),
+        Section::Plan => page(status, &job_plan::station(frame, job, plan, view)),
         Section::Record => page(status, &record::station(frame, job, view)),
     }
 }
@@ -266,6 +266,8 @@ fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
         What::PoleTurned => pickups::form::pole_turned(job, fields),
         What::Level => pickups::form::level(job, fields),
         What::Buzz => clearance::form::buzz(job, fields),
+        What::RodCheck => job_plan::form::rod_check(fields),
+        What::Rock => job_plan::form::rock(job, fields),
     }
 }
 

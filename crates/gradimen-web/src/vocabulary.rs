@@ -19,10 +19,12 @@ pub(crate) use gradimen_bench::model::instrument::{
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::{
     Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, Keyed, Measurement,
-    Observation, Place, Player, Reading, Reference, ReliefSpan, Shim, Side, Stage,
-    StringConstruction, StringEntry, Strung, Targets, Tool, Touch, Tuner, Tuning, Wanted, Weighing,
+    Observation, Place, Player, Reading, Reference, ReliefSpan, Rocking, RodFeel, Shim, Side,
+    Stage, StringConstruction, StringEntry, Strung, Targets, Tool, Touch, Tuner, Tuning, Wanted,
+    Weighing,
 };
 pub(crate) use gradimen_bench::plan::Plan;
+pub(crate) use gradimen_bench::plan::first::{Check, Subject};
 pub(crate) use gradimen_bench::plan::job_plan::{JobMove, JobPlan};
 pub(crate) use gradimen_bench::plan::reading_check::{self, Question};
 pub(crate) use gradimen_bench::plan::what_if::{Change, StringChange, WhatIf};

@@ -22,7 +22,7 @@ pub mod what_if;
 use gradimen_core::action::StringLine;
 use gradimen_core::quantity::Length;
 
-use crate::decision::{Action, Finish, Mark, Rule, Station, StationId, Stop};
+use crate::decision::{Action, Finish, IN_SPEC, Mark, Quantity, Rule, Station, StationId, Stop};
 use crate::estimate::Estimate;
 use crate::finding::Finding;
 use crate::model::Targets;
@@ -192,6 +192,18 @@ impl Plan {
                 .bench()
                 .iter()
                 .all(|station| station.mark() != Mark::Blocked)
+    }
+
+    /// What is let be although it may be out of spec: neither a reading nor a turn makes it surer.
+    pub fn in_doubt(&self) -> Vec<&Quantity> {
+        let slots = self.nut.strings.iter().map(|slot| &slot.quantity);
+        let heights = self.action.strings.iter().map(|string| &string.quantity);
+        let faces = self.pickups.pickups.iter();
+        let faces = faces.flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
+        let all = self.relief.sides.iter().chain(slots).chain(heights);
+        all.chain(faces)
+            .filter(|quantity| quantity.last.is_some() && quantity.odds.within < IN_SPEC)
+            .collect()
     }
 
     fn found(&self, known: &Estimate) -> Vec<Finding> {

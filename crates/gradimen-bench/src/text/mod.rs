@@ -11,6 +11,7 @@
 
 pub mod events;
 pub mod findings;
+pub mod first;
 pub mod moves;
 pub mod next;
 pub mod numbers;
@@ -82,11 +83,16 @@ pub fn chance(share: f64) -> String {
 
 /// How sure it is that something is in spec, where it is let be: `in spec (± 0.10 mm) with 97 %`.
 pub fn stands(odds: Odds, allowed: &str) -> String {
+    stands_within(odds, &format!("\u{b1}\u{a0}{allowed}"))
+}
+
+/// The same, with both sides of what is allowed written out.
+fn stands_within(odds: Odds, allowed: &str) -> String {
     let chance = chance(odds.within);
     if odds.within >= IN_SPEC {
-        format!("in spec (\u{b1} {allowed}) with {chance}")
+        format!("in spec ({allowed}) with {chance}")
     } else {
-        format!("in spec (\u{b1} {allowed}) with {chance}; no reading or turn makes that surer")
+        format!("in spec ({allowed}) with {chance}; no reading or turn makes that surer")
     }
 }
 

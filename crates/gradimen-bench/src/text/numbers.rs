@@ -48,8 +48,11 @@ pub fn spread(value: Estimate<Length>) -> String {
 
 /// How sure it is that a quantity is in spec, where it is let be.
 pub fn stands(quantity: &Quantity) -> String {
-    let allowed = format!("{} mm", mm(quantity.tolerance, 2));
-    super::stands(quantity.odds, &allowed)
+    let (low, high) = (mm(quantity.allowed.0, 2), mm(quantity.allowed.1, 2));
+    if low == high {
+        return super::stands(quantity.odds, &format!("{low} mm"));
+    }
+    super::stands_within(quantity.odds, &format!("\u{2212}{low}, +{high} mm"))
 }
 
 /// `+6.2 ± 0.4`.

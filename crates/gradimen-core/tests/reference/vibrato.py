@@ -8,7 +8,7 @@ into tail.csv in the same way.
 import csv
 import itertools
 import numpy as np
-from scipy.optimize import brentq
+from scipy.optimize import brentq, fsolve
 
 rows = []
 
@@ -81,4 +81,65 @@ with open("tail.csv", "w", newline="") as file:
     file.write("# SciPy; see vibrato.py\n")
     writer = csv.writer(file)
     writer.writerow(["pull", "rate", "seat_up", "rest", "gap", "spring"])
+    writer.writerows(rows)
+
+# How far off strings are tuned one after the other, so that all land at pitch with the last: nothing but the process itself.
+# Each string is wound until it reads what is tried for it, the plate resting anew at every step, and fsolve tries until
+# all are at pitch at the end.
+rows = []
+STRINGS = [(110.0, 40000.0), (85.0, 26000.0), (80.0, 18000.0), (74.0, 24000.0), (70.0, 16000.0), (72.0, 10134.0)]
+FREE, SPEAKING, CROWN = 0.79, 0.65, (0.006, 0.0, 0.011)
+
+
+def landing(rate, before, after):
+    hooks = [(0.002, (i - 1.5) * 0.010, -0.040) for i in range(4)]
+    spring = (rate, 0.052, 8.0)
+
+    def rest(wound, claw_in):
+        claw = [(-0.080 - claw_in, hook[1], -0.041) for hook in hooks]
+
+        def over(angle):
+            back = rotate(CROWN, angle)[0] - CROWN[0]
+            pull = sum(max(ea * (w + back) / FREE, 0.0) for w, (_, ea) in zip(wound, STRINGS))
+            return torque(angle, pull, CROWN, hooks, claw, spring)
+
+        return brentq(over, -0.5, 0.9, xtol=1e-14)
+
+    # Pitch is counted from where the plate stands at the end.
+    at_pitch = [t * FREE / ea for t, ea in STRINGS]
+
+    def settled(claw_in):
+        total = sum(t for t, _ in STRINGS)
+        claw = [(-0.080 - claw_in, hook[1], -0.041) for hook in hooks]
+        return brentq(lambda a: torque(a, total, CROWN, hooks, claw, spring), -0.2, 0.3, xtol=1e-14)
+
+    start, end = settled(before), settled(after)
+    stand = rotate(CROWN, end)[0] - CROWN[0]
+    begin = [w - (rotate(CROWN, start)[0] - CROWN[0]) for w in at_pitch]
+
+    def pitch(wound, angle):
+        back = rotate(CROWN, angle)[0] - CROWN[0] - stand
+        return [600 * np.log2(max(ea * (w + stand + back) / FREE, 1e-6) / t) - 1200 * np.log2(1 + back / SPEAKING) for w, (t, ea) in zip(wound, STRINGS)]
+
+    def process(tried):
+        wound = list(begin)
+        for k, goal in enumerate(tried):
+            def miss(w):
+                now = wound[:k] + [w] + wound[k + 1:]
+                return pitch(now, rest(now, after))[k] - goal
+            wound[k] = brentq(miss, wound[k] - 0.001, wound[k] + 0.001, xtol=1e-15)
+        return pitch(wound, rest(wound, after))
+
+    found = fsolve(process, [0.0] * len(STRINGS), xtol=1e-10)
+    return start, end, found
+
+
+for rate, before, after in [(900.0, -0.003, -0.0025), (900.0, -0.0025, -0.003), (950.0, -0.004, -0.0035), (950.0, -0.0035, -0.004)]:
+    start, end, found = landing(rate, before, after)
+    rows.append([rate, before, after, f"{start:.10f}", f"{end:.10f}", *(f"{x:.5f}" for x in found)])
+
+with open("landing.csv", "w", newline="") as file:
+    file.write("# SciPy; see vibrato.py\n")
+    writer = csv.writer(file)
+    writer.writerow(["rate", "claw_before", "claw_after", "rest_before", "rest_after", *(f"cents_{k}" for k in range(6))])
     writer.writerows(rows)

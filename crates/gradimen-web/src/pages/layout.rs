@@ -53,6 +53,8 @@ pub(crate) struct JobLayout {
     pub(crate) question: Option<QuestionView>,
     pub(crate) wrong: String,
     pub(crate) focus: String,
+    /// How many checks are still to be made before the first screw.
+    pub(crate) checks: usize,
     /// What is in hand, so that undo and redo stay with it.
     pub(crate) place: Vec<(&'static str, String)>,
 }
@@ -107,8 +109,15 @@ impl JobLayout {
             question: view.question.clone(),
             wrong: wrong_anywhere(&view.fields),
             focus: view.fields.text("focus").to_owned(),
+            checks: 0,
             place: place(&view.fields).collect(),
         }
+    }
+
+    /// With so many checks before the first screw.
+    pub(crate) fn with_checks(mut self, checks: usize) -> Self {
+        self.checks = checks;
+        self
     }
 
     /// Names another thing in hand where the address did not.

@@ -22,7 +22,7 @@ use gradimen_core::units::print::rounded_turns;
 use crate::decision::Finish;
 use crate::decision::{
     Action, Decision, Expectation, Expected, Mark, Move, Quantity, Rule, Station, StationId, Stop,
-    Sum, Task, mark_of,
+    Sum, Task, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
@@ -551,9 +551,11 @@ impl Station for HeightPlan {
                 .iter()
                 .any(|plan| plan.strings.contains(&string.string))
         });
-        mark_of(
+        let left = self.adjusters.iter().all(|plan| plan.action.is_leave());
+        let mark = mark_of(
             judged.map(|string| &string.quantity),
             self.adjusters.iter().any(spent),
-        )
+        );
+        settled(mark, left)
     }
 }

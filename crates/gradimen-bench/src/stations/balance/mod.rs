@@ -12,6 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod landing;
 mod ranges;
 
 use gradimen_core::quantity::{Angle, Cents, Estimate, Force, Length, Rate, Turns};
@@ -145,6 +146,9 @@ pub struct BalancePlan {
     pub can: bool,
     /// How many could, where these cannot.
     pub enough: Option<u8>,
+    /// The order in which strings are tuned after the claw was turned, each so far off that all land: thickest first, each
+    /// once. Empty where the plate does not float, or nobody knows what its claw does.
+    pub landing: Vec<(u8, Cents)>,
     /// Whether it would run away where it is wanted: lifted a little it is pulled up further.
     pub runs_away: bool,
 }
@@ -157,6 +161,8 @@ const FINE: f64 = 0.25;
 const FIRST_TURN: f64 = 0.5;
 /// ... which is when the gap after all of it would be known no better than this many tolerances.
 const UNSURE: f64 = 2.0;
+/// A gap known no better than this many tolerances is no number to go by.
+const LOST: f64 = 4.0;
 
 /// The gap that is wanted.
 fn wanted(known: &Known, state: &State) -> Length {
@@ -268,10 +274,12 @@ impl BalancePlan {
             claw_spent: false,
             can: true,
             enough: None,
+            landing: Vec::new(),
             runs_away: false,
-            record: balance.record,
+            record: balance.record.clone(),
         };
         plan.decide(known, rule, heights, rests, end);
+        plan.landing = landing::landing(&plan, known, &balance, &strings);
         Some(plan)
     }
 
@@ -444,6 +452,12 @@ impl BalancePlan {
         let after = Odds::of(judged.off * rest, judged.sigma, judged.allowed);
         let far = step.rounds > 1 || step.turns().value().abs() > FINE;
         rest < 1.0 && (far || after.within - judged.odds().within > WORTH)
+    }
+
+    /// Whether a turn is made to find out what it does, more than to bring the gap right.
+    pub fn teaches(&self, step: &Move) -> bool {
+        let expected = step.expected.first().and_then(|gap| gap.value.length());
+        expected.is_some_and(|gap| gap.sigma > self.tolerance * LOST)
     }
 
     /// Whether the adjuster can go so far.

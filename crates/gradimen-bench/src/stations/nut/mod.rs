@@ -19,7 +19,7 @@ use gradimen_core::units::LengthUnit;
 use crate::decision::Finish;
 use crate::decision::{
     Action, Decision, Expectation, Expected, IN_SPEC, Judged, Mark, Move, Quantity, Rule, Station,
-    StationId, Stop, Sum, Task, mark_of,
+    StationId, Stop, Sum, Task, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
@@ -352,6 +352,8 @@ impl Station for NutPlan {
     }
 
     fn mark(&self) -> Mark {
-        mark_of(self.strings.iter().map(|slot| &slot.quantity), false)
+        let quantities = self.strings.iter().map(|slot| &slot.quantity);
+        let left = self.strings.iter().all(|slot| slot.action.is_leave());
+        settled(mark_of(quantities, false), left)
     }
 }

@@ -26,7 +26,7 @@ use gradimen_core::units::print::rounded_turns;
 use crate::decision::Finish;
 use crate::decision::{
     Action, Decision, Expectation, Expected, Mark, Move, Quantity, Rule, Station, StationId, Stop,
-    Sum, Task, Verdict, mark_of,
+    Sum, Task, Verdict, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::layout::FACES;
@@ -437,7 +437,8 @@ impl Station for PickupsPlan {
             return Mark::Unread;
         }
         let quantities: Vec<&Quantity> = self.sides().map(|(_, side)| &side.quantity).collect();
-        mark_of(quantities.into_iter(), false)
+        let left = self.sides().all(|(_, side)| side.action.is_leave());
+        settled(mark_of(quantities.into_iter(), false), left)
     }
 
     /// Poles are a matter of choice, and do not keep the work here.

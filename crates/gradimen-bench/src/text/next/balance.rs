@@ -100,6 +100,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
                 "Tune up to pitch,".to_owned(),
                 "measure the gap again".to_owned(),
             ];
+            next.expect.extend(landing(balance));
         }
         Action::Measure(_) => {
             next.big = vec![
@@ -116,11 +117,17 @@ pub fn headline(balance: &BalancePlan) -> Headline {
                 }
                 .to_owned(),
             ];
-            let stands = if balance.off().abs() <= balance.tolerance {
-                let allowed = format!("{} mm", numbers::mm(balance.tolerance, 1));
-                crate::text::stands(balance.odds, &allowed)
-            } else {
-                "as near as whole washers bring it".to_owned()
+            let near = balance.off().abs() <= balance.tolerance;
+            let stands = match balance.record.kind {
+                _ if near => {
+                    let allowed = format!("{} mm", numbers::mm(balance.tolerance, 1));
+                    crate::text::stands(balance.odds, &allowed)
+                }
+                VibratoKind::BodySprings => {
+                    "it goes with every saddle; set the heights, then read it again".to_owned()
+                }
+                VibratoKind::TailSpring => "as near as an eighth of a turn brings it".to_owned(),
+                VibratoKind::ArmSpring => "as near as whole washers bring it".to_owned(),
             };
             next.expect = vec![format!("{} mm: {stands}.", spread(balance.now))];
         }
@@ -128,7 +135,8 @@ pub fn headline(balance: &BalancePlan) -> Headline {
         Action::Stop(_) => next.tone = Tone::Out,
     }
     if balance.action.places().contains(&Place::Gap) {
-        next.expect = vec![format!("Expect {} mm.", spread(balance.now))];
+        next.expect
+            .insert(0, format!("Expect {} mm.", spread(balance.now)));
     }
     next
 }
@@ -208,17 +216,40 @@ fn sentence(balance: &BalancePlan, step: &Move) -> Vec<String> {
     }
 }
 
+/// How each string is tuned once, so that all land.
+fn landing(balance: &BalancePlan) -> Option<String> {
+    let ((last, _), before) = balance.landing.split_last()?;
+    let each = before.iter().map(|(string, off)| {
+        let off = off.value().round();
+        let sign = if off < 0.0 { "\u{2212}" } else { "+" };
+        format!("{string} to {sign}{} c", off.abs())
+    });
+    let each = each.collect::<Vec<_>>().join(", ");
+    Some(format!(
+        "Tune each once, in this order, and all land near pitch: {each}, {last} to pitch."
+    ))
+}
+
 fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
     let kind = balance.record.kind;
     next.tone = Tone::Move;
     next.big = sentence(balance, step);
+    let expect = if balance.teaches(step) {
+        // A number as wide as the plate's whole way helps nobody.
+        "Retune, then read: this first turn tells what a turn does on this plate.".to_owned()
+    } else {
+        format!("Retune, then read: expect {} mm.", numbers::expected(step))
+    };
     next.expect = vec![
-        format!("Retune, then read: expect {} mm.", numbers::expected(step)),
+        expect,
         match step.rounds {
+            _ if balance.teaches(step) => String::new(),
             1 => "One round.".to_owned(),
             rounds => format!("About {rounds} rounds, the strings at pitch between them."),
         },
     ];
+    next.expect.retain(|line| !line.is_empty());
+    next.expect.extend(landing(balance));
     next.why = vec![
         line("gap now, at pitch", format!("{} mm", spread(balance.now))),
         line("target", format!("{} mm", numbers::mm(balance.target, 1))),

@@ -10,24 +10,37 @@
 //! use gradimen_bench::{plan::job_plan::JobPlan, text::next::job_plan};
 //!
 //! let whole = JobPlan::of(&known, &plan);
-//! assert!(job_plan::headline(&whole).contains("adjustment"));
+//! assert!(job_plan::headline(&whole, &plan).contains("adjustment"));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
 use crate::estimate::Estimate;
 use crate::model::{Adjuster, Targets};
+use crate::plan::Plan;
 use crate::plan::job_plan::{JobMove, JobPlan};
 use crate::text::numbers::{self, spread};
 use crate::text::{list, moves};
 
 /// How many adjustments, or what comes before them.
-pub fn headline(whole: &JobPlan) -> String {
+pub fn headline(whole: &JobPlan, plan: &Plan) -> String {
     match (whole.moves.len(), whole.pending.len()) {
-        (0, 0) => "Everything is in spec".to_owned(),
+        (0, 0) if plan.in_doubt().is_empty() => "Everything is in spec".to_owned(),
+        (0, 0) => "Nothing is left to turn or to read".to_owned(),
         (0, _) => "Measure first".to_owned(),
         (1, _) => "1 adjustment".to_owned(),
         (count, _) => format!("{count} adjustments"),
     }
+}
+
+/// What is let be in doubt, place by place, with its odds.
+pub fn in_doubt(known: &Estimate, plan: &Plan) -> Vec<String> {
+    let doubted = plan.in_doubt();
+    let lines = doubted.iter().map(|quantity| {
+        let place = moves::place(known, quantity.place);
+        let now = spread(quantity.now);
+        format!("{place}: {now} mm, {}.", numbers::stands(quantity))
+    });
+    lines.collect()
 }
 
 /// What is wanted, in a sentence.

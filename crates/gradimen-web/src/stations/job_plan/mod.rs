@@ -1,5 +1,6 @@
 //! The job plan: every adjustment, in order.
 
+pub(crate) mod form;
 mod page;
 
 pub(crate) use page::station;

@@ -5,7 +5,8 @@ use gradimen_bench::text::next::job_plan as says;
 
 use crate::components::{FindingView, Head, findings};
 use crate::filters;
-use crate::pages::layout::JobLayout;
+use crate::forms::Fields;
+use crate::pages::layout::{JobLayout, View};
 use crate::vocabulary::*;
 
 struct Line {
@@ -17,6 +18,20 @@ struct Line {
     expect: String,
 }
 
+/// A check before the first screw.
+struct First {
+    name: &'static str,
+    how: &'static str,
+    tells: &'static str,
+    /// What of it is still to be read.
+    left: String,
+    /// Where it is written down; nothing where that is here.
+    at: Option<&'static str>,
+    rod: bool,
+    /// Where the rocker is laid first.
+    rock: Option<(u8, u8)>,
+}
+
 #[derive(Template)]
 #[template(path = "stations/job_plan/page.html")]
 pub(crate) struct Whole {
@@ -26,11 +41,17 @@ pub(crate) struct Whole {
     targets: String,
     targets_usual: bool,
     moves: Vec<Line>,
+    first: Vec<First>,
+    closing: bool,
+    /// What is let be in doubt, once nothing else is left.
+    doubts: Vec<String>,
+    stops: Vec<FindingView>,
+    fields: Fields,
     waiting: Vec<(&'static str, String)>,
     found: Vec<FindingView>,
 }
 
-pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan) -> Whole {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Whole {
     let whole = JobPlan::of(job, plan);
     let mut before: Option<StationId> = None;
     let moves = whole
@@ -44,16 +65,50 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan) -> Whole {
         .collect();
     Whole {
         head: Head::new(),
-        headline: says::headline(&whole),
+        headline: says::headline(&whole, plan),
         targets: says::targets(&plan.targets),
         targets_usual: !job.targets_told(),
         moves,
+        first: plan.first.iter().map(|check| first(job, check)).collect(),
+        closing: plan.closing,
+        doubts: if whole.moves.is_empty() && whole.pending.is_empty() {
+            says::in_doubt(job, plan)
+        } else {
+            Vec::new()
+        },
+        stops: findings(plan, |finding| finding.severity() == Severity::Stop),
+        fields: view.fields.clone(),
         waiting: text::moves::pending_lines(job, &whole.pending)
             .into_iter()
+            .filter(|(station, _)| *station != StationId::First)
             .map(|(station, line)| (station.key(), line))
             .collect(),
-        found: findings(plan, |_| true),
+        found: findings(plan, |finding| finding.severity() != Severity::Stop),
         frame,
+    }
+}
+
+fn first(job: &Known, check: &Check) -> First {
+    let places = check
+        .places
+        .iter()
+        .map(|place| text::moves::place(job, *place));
+    First {
+        name: text::first::name(check.subject),
+        how: text::first::how(check.subject),
+        tells: text::first::tells(check.subject),
+        left: places.collect::<Vec<_>>().join(", "),
+        at: match check.subject {
+            Subject::Scale | Subject::Room => Some("intonation?panel=places"),
+            Subject::Relief => Some("relief"),
+            Subject::Claw => Some("balance"),
+            Subject::Rod | Subject::Frets => None,
+        },
+        rod: check.subject == Subject::Rod,
+        rock: check.places.iter().find_map(|place| match place {
+            Place::Rock { string, fret } => Some((*string, *fret)),
+            _ => None,
+        }),
     }
 }
 
