@@ -207,6 +207,8 @@ fn barrels_share_the_error_or_serve_one_string() {
         (left[0] + left[1]).abs() < 0.05 && left[0] > 3.0,
         "{left:?}"
     );
+    // Each string is called what it is itself, whichever way the two of them go together.
+    assert_eq!(saddle.verdicts, [Verdict::TooHigh, Verdict::TooLow]);
     let preferred = Event::Targeted {
         wanted: Wanted::SharedSaddle {
             string: 4,

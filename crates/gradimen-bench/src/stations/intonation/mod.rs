@@ -239,7 +239,7 @@ fn plan_saddle(
     let judged: Vec<Judged> = strings
         .iter()
         .zip(&off)
-        .map(|(string, off)| judged(known, string, *off, threshold))
+        .map(|(string, off)| judge(known, string, *off, threshold))
         .collect();
     let decision = decide(&judged, rule);
     let distance = target.value - known.setback.value;
@@ -270,10 +270,15 @@ fn plan_saddle(
     };
     let blocked = short_by.is_some() && !action.is_leave();
     let odds: Vec<Odds> = judged.iter().map(Judged::odds).collect();
+    // Until the saddle is let be, each string on it is called what it is itself, not what the compromise is.
+    let shared = strings.len() > 1 && !action.is_leave();
     let verdicts = strings
         .iter()
         .zip(&odds)
-        .map(|(string, odds)| verdict(string, *odds, blocked, rule))
+        .map(|(string, odds)| {
+            let own = judge(known, string, string.error.value, threshold).odds();
+            verdict(string, if shared { own } else { *odds }, blocked, rule)
+        })
         .collect();
     Some(SaddlePlan {
         target,
@@ -309,7 +314,7 @@ fn short_by(known: &SaddleEstimate, place: Length) -> Option<Length> {
     }
 }
 
-fn judged(
+fn judge(
     saddle: &SaddleEstimate,
     string: &StringEstimate,
     off: Cents,
