@@ -3,6 +3,7 @@
 //! [`sorts::SORTS`] are the instruments, [`run`] is one job from its first check to its end, [`table`] what came of many.
 
 pub mod judge;
+pub mod slips;
 pub mod sorts;
 pub mod table;
 pub mod technician;
@@ -45,6 +46,8 @@ pub struct Outcome {
     pub off: Vec<(Kind, f64)>,
     /// Readings that were questioned although nothing had slipped.
     pub questioned: u32,
+    /// Slips that were tried on its readings.
+    pub slips: slips::Slips,
     /// Whether the plan called it done.
     pub done: bool,
     /// Ways back to an earlier station.
@@ -180,6 +183,7 @@ pub fn run(
                     .filter(|place| matches!(place, Place::Intonation { .. }));
                 outcome.readings += u32::try_from(places.len() + notes.count()).unwrap_or(0);
                 for event in &told {
+                    outcome.slips.try_on(&instrument, (&known, &plan), event);
                     if question(&known, || plan.clone(), event).is_some() {
                         outcome.questioned += 1;
                     }

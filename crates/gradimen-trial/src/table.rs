@@ -23,6 +23,8 @@ pub struct Tally {
     pub readings: u32,
     /// Readings that were questioned although nothing had slipped.
     pub questioned: u32,
+    /// Slips that were tried.
+    pub slips: crate::slips::Slips,
     /// Jobs with a stop finding.
     pub stopped: u32,
     /// Jobs whose stop was named before the first move.
@@ -45,6 +47,7 @@ impl Tally {
         self.screws += screws;
         self.readings += job.readings;
         self.questioned += job.questioned;
+        self.slips = self.slips.with(job.slips);
         self.laps += job.laps;
         if !job.named.is_empty() {
             self.stopped += 1;
@@ -64,6 +67,7 @@ impl Tally {
         self.screws += other.screws;
         self.readings += other.readings;
         self.questioned += other.questioned;
+        self.slips = self.slips.with(other.slips);
         self.stopped += other.stopped;
         self.named_first += other.named_first;
         self.wasted += other.wasted;

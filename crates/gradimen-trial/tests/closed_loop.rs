@@ -60,6 +60,7 @@ fn print(jobs: &[(Sort, Vec<Outcome>)]) -> Tally {
         whole = whole.with(&tally);
     }
     println!("{}\n\n{}", whole.line("all"), whole.widths_table());
+    println!("{}", whole.slips.table());
     println!(
         "questioned although nothing slipped: {} of {} readings",
         whole.questioned, whole.readings
@@ -80,6 +81,9 @@ fn what_can_be_set_is_set_and_what_cannot_is_named_first() {
     assert!(set.share_right() >= 0.65 && set.rows_out() <= 0.6);
     assert!(set.visits_a_screw() <= 1.75 && set.readings_a_job() <= 130.0);
     assert!(f64::from(set.questioned) < 0.01 * f64::from(set.readings));
+    // Slips of unit: at a first reading only neighbours and priors speak against them.
+    let [first, later] = set.slips.units;
+    assert!(first.share() >= 0.62 && later.share() >= 0.95);
     for kind in Kind::ALL {
         let (count, one, two) = set.widths(kind);
         assert!(

@@ -103,6 +103,9 @@ pub struct Question {
     pub slips: Vec<Slip>,
 }
 
+/// How often one certain slip is made: one reading in fifty, by hands that are tired or new to a tool (from memory).
+const SLIPS: f64 = 0.02;
+
 /// Unit slips, by what the reading would be without the slip.
 const UNIT_SLIPS: [(Cause, f64); 6] = [
     (Cause::ThirtySeconds, 0.5),
@@ -253,7 +256,9 @@ impl Held<'_> {
     fn question(&self, known: &Estimate, plan: impl FnOnce() -> Plan) -> Option<Question> {
         let read = self.length.middle();
         let off = (read - self.expected.value).mm();
-        let deviations = unusual(off, self.expected.sigma.mm().hypot(self.sigma()))?;
+        let sigma = self.expected.sigma.mm().hypot(self.sigma());
+        let deviations =
+            unusual(off, sigma).or_else(|| self.slipped(known).then(|| off.abs() / sigma))?;
         let mut slips = Vec::new();
         for (cause, factor) in UNIT_SLIPS {
             let value = rounded(read * factor);
@@ -307,6 +312,29 @@ impl Held<'_> {
             deviations,
             slips,
         })
+    }
+
+    /// Whether a slip is likelier than that it was read as it was written: Bayes, with what slips are worth beforehand.
+    /// Far less than four standard deviations can be odd, where the same number in another unit, or over the next string,
+    /// is just what was expected there.
+    fn slipped(&self, known: &Estimate) -> bool {
+        let read = self.length.middle().mm();
+        // As a share of what it would be without a slip, all as logarithms of densities.
+        let density = |value: f64, expected: Value<Length>| {
+            let sigma = expected.sigma.mm().hypot(self.sigma());
+            let off = (value - expected.value.mm()) / sigma;
+            -0.5 * off * off - sigma.ln()
+        };
+        let honest = density(read, self.expected);
+        let units = UNIT_SLIPS
+            .iter()
+            .map(|(_, factor)| factor.ln() + density(read * factor, self.expected));
+        let beside = self.elsewhere(known).into_iter().filter_map(|(_, there)| {
+            let expected = expected_at(known, there, self.length.tool)?;
+            Some(density(read, expected))
+        });
+        let slips: f64 = units.chain(beside).map(|slip| (slip - honest).exp()).sum();
+        slips * SLIPS > 1.0
     }
 
     /// The places beside it that it may have been read at.

@@ -314,12 +314,7 @@ fn short_by(known: &SaddleEstimate, place: Length) -> Option<Length> {
     }
 }
 
-fn judge(
-    saddle: &SaddleEstimate,
-    string: &StringEstimate,
-    off: Cents,
-    threshold: Cents,
-) -> Judged {
+fn judge(saddle: &SaddleEstimate, string: &StringEstimate, off: Cents, threshold: Cents) -> Judged {
     Judged {
         off: off.value(),
         sigma: string.error.sigma.value().hypot(OWN_FINGER),
