@@ -67,7 +67,8 @@ pub(super) fn hooks(balance: &Balance) -> Vec<Hook> {
             Hook {
                 length,
                 pull,
-                share: share / all,
+                // Springs that all hang loose share nothing.
+                share: if all == 0.0 { 0.0 } else { share / all },
                 at_end: pull == Force::ZERO
                     || (hooked.spring.works == Works::Pulled && far > OVERSTRETCHED),
             }
