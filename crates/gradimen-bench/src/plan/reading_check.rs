@@ -103,6 +103,9 @@ pub struct Question {
     pub slips: Vec<Slip>,
 }
 
+/// Nothing nearer than so many standard deviations is odd, whatever else it might be.
+const ODD: f64 = 3.0;
+
 /// How often one certain slip is made: one reading in fifty, by hands that are tired or new to a tool (from memory).
 const SLIPS: f64 = 0.02;
 
@@ -257,8 +260,8 @@ impl Held<'_> {
         let read = self.length.middle();
         let off = (read - self.expected.value).mm();
         let sigma = self.expected.sigma.mm().hypot(self.sigma());
-        let deviations =
-            unusual(off, sigma).or_else(|| self.slipped(known).then(|| off.abs() / sigma))?;
+        let deviations = unusual(off, sigma)
+            .or_else(|| Some(off.abs() / sigma).filter(|far| *far > ODD && self.slipped(known)))?;
         let mut slips = Vec::new();
         for (cause, factor) in UNIT_SLIPS {
             let value = rounded(read * factor);
@@ -329,8 +332,10 @@ impl Held<'_> {
         let units = UNIT_SLIPS
             .iter()
             .map(|(_, factor)| factor.ln() + density(read * factor, self.expected));
+        // What was read here before speaks for itself; at a first reading only the strings beside it do.
+        let first = known.state().last(self.place).is_none();
         let beside = self.elsewhere(known).into_iter().filter_map(|(_, there)| {
-            let expected = expected_at(known, there, self.length.tool)?;
+            let expected = expected_at(known, there, self.length.tool).filter(|_| first)?;
             Some(density(read, expected))
         });
         let slips: f64 = units.chain(beside).map(|slip| (slip - honest).exp()).sum();
