@@ -751,6 +751,27 @@ fn after_the_claw_every_string_is_told_how_far_off_to_land() {
     assert_eq!(after.landing.len(), 6);
     events.push(read(2.5));
     assert!(balance(&vibrato(events)).landing.is_empty());
+    // Let out, the plate comes up and the strings fall flat: what is tuned first goes sharp of its pitch, and no string is
+    // sent further than a bend takes it.
+    let (mut told, mut kept) = (0, 0);
+    for gap in [1.9, 1.85, 1.8, 1.5] {
+        let low = balance(&vibrato(vec![read(2.0), turned(-0.125), read(gap)]));
+        let Some(step) = low.next_move() else {
+            continue;
+        };
+        assert!(step.turns().value() < 0.0, "{gap} {step:?}");
+        match low.landing.first() {
+            Some((string, off)) => {
+                assert!(
+                    *string == 6 && (0.0..=150.0).contains(&off.value()),
+                    "{off:?}"
+                );
+                told += 1;
+            }
+            None => kept += 1,
+        }
+    }
+    assert!(told > 0 && kept > 0, "{told} {kept}");
     // What nobody knows is not told: the first half turn.
     assert!(balance(&vibrato(vec![read(4.5)])).landing.is_empty());
 }

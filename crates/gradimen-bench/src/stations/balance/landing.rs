@@ -10,8 +10,12 @@ use crate::estimate::balance::Balance;
 use crate::journal::Event;
 use crate::model::{Adjuster, Place};
 
-/// A plate this near to the body may touch it on the way.
+/// A plate this near to the body may touch it on the way (from memory).
 const CLEAR: Length = Length::from_mm(0.3);
+
+/// No string is tuned sharper than this on the way: a bend of a whole step takes it further (common practice), and beyond
+/// that it may break. The claw is then turned, and the strings are brought up, in smaller steps.
+const MOST_SHARP: Cents = Cents::new(150.0);
 
 /// Thickest string first: it moves the plate most, and what comes after it has the finer pegs to land with (common
 /// practice).
@@ -29,6 +33,9 @@ pub(super) fn landing(
     let held: Vec<Held> = order.iter().map(|(_, held)| *held).collect();
     let offs = balance.plate.landing((from, to), &springs, &held);
     let offs = offs.unwrap_or_default();
+    if offs.iter().any(|off| *off > MOST_SHARP) {
+        return Vec::new();
+    }
     order
         .iter()
         .zip(offs)

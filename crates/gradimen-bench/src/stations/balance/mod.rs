@@ -147,7 +147,8 @@ pub struct BalancePlan {
     /// How many could, where these cannot.
     pub enough: Option<u8>,
     /// The order in which strings are tuned after the claw was turned, each so far off that all land: thickest first, each
-    /// once. Empty where the plate does not float, or nobody knows what its claw does.
+    /// once. Empty where the plate does not float, nobody knows what its claw does, or a string would have to go so sharp that
+    /// it might break.
     pub landing: Vec<(u8, Cents)>,
     /// Whether it would run away where it is wanted: lifted a little it is pulled up further.
     pub runs_away: bool,
@@ -155,13 +156,13 @@ pub struct BalancePlan {
 
 /// A small float (common practice: 2 to 3 mm).
 const SMALL_FLOAT: Length = Length::from_mm(2.5);
-/// Only turns finer than this may pass the target by as much as they were short of it.
+/// Only turns finer than this may pass the target by as much as they were short of it (from memory).
 const FINE: f64 = 0.25;
 /// A claw of which nobody knows what it does is turned by half a turn first (common practice) ...
 const FIRST_TURN: f64 = 0.5;
 /// ... which is when the gap after all of it would be known no better than this many tolerances.
 const UNSURE: f64 = 2.0;
-/// A gap known no better than this many tolerances is no number to go by.
+/// A gap known no better than this many tolerances is no number to go by (from memory).
 const LOST: f64 = 4.0;
 
 /// The gap that is wanted.

@@ -136,7 +136,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         } else {
             (off / lever).max(standing.min(0.0))
         };
-        ends.push((at, off, action_first(known, string, targets, over)));
+        ends.push((at, off, action_first(known, targets, over)));
         strings.push(NutString {
             string,
             action: Action::Leave,
@@ -196,13 +196,11 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
 
 /// Where the action has to be measured before a slot is judged. Open, the gap at fret 1 hangs on it: a string that lies too
 /// high looks like a slot to be filed, and what is filed for it cannot be put back.
-fn action_first(known: &Known, string: u8, targets: &Targets, over: Place) -> Option<Place> {
+fn action_first(known: &Known, targets: &Targets, over: Place) -> Option<Place> {
     let state = known.state();
     // A rule on the string has said where it lies, or nobody has.
     let unread = state.last(over).is_none_or(|last| last.fresh == 0) && !state.is_assumed();
-    (unread && targets.nut_held == 0)
-        .then_some(over)
-        .filter(|_| string > 0)
+    (unread && targets.nut_held == 0).then_some(over)
 }
 
 /// The first pass: what is left standing can be taken off after reading again.
