@@ -211,7 +211,7 @@ impl Judged {
     }
 
     /// Whether another reading could still tell something.
-    fn can_tell(&self) -> bool {
+    pub(crate) fn can_tell(&self) -> bool {
         let (own, one) = (self.sigma, self.reading);
         let after = own * one / own.hypot(one).max(f64::MIN_POSITIVE);
         self.fresh < ENOUGH_READINGS && after < own * (1.0 - TELLS)

@@ -13,7 +13,7 @@ use super::{
 };
 use crate::job::{FittedString, Job, Stringing};
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Amount, Buzz, Observation, Place, Reading, ReliefSpan, RodFeel};
+use crate::model::{Adjuster, Amount, Buzz, End, Observation, Place, Reading, ReliefSpan, RodFeel};
 
 /// A tension that changes by less than this share bends no neck.
 const TENSION_UNCHANGED: f64 = 0.005;
@@ -95,6 +95,13 @@ impl<'a> Walk<'a> {
                 self.heard(*buzz);
                 Ok(())
             }
+            Event::Ended {
+                adjuster: Adjuster::SaddleDrive { string },
+                how,
+            } => {
+                self.stopped(*string, *how);
+                Ok(())
+            }
             // No other kind is among the facts of an estimate.
             Event::Opened(_)
             | Event::Ended { .. }
@@ -105,6 +112,25 @@ impl<'a> Walk<'a> {
             | Event::Undone { .. }
             | Event::Redone { .. } => Ok(()),
         }
+    }
+
+    /// A saddle that goes no further: it stands at that end of its way, however far it went to it.
+    fn stopped(&mut self, string: u8, how: End) {
+        let screws = &self.job.instrument().bridge.intonation;
+        let before_end = match how {
+            End::Bottom => Length::ZERO,
+            _ => screws.furthest.middle() - screws.nearest.middle(),
+        };
+        self.state.drive_stopped(string, before_end);
+        let bridge = &self.job.instrument().bridge;
+        let saddle = bridge.saddle_of(string);
+        self.read
+            .retain(|note| bridge.saddle_of(note.string) != saddle);
+        if let Some(track) = self.track(string) {
+            track.moves += 1;
+            track.room_read = true;
+        }
+        self.refresh_notes();
     }
 
     fn heard(&mut self, buzz: Buzz) {
@@ -308,7 +334,12 @@ impl<'a> Walk<'a> {
             }
             _ => {}
         }
-        // A note that went elsewhere with what was moved is read again.
+        self.refresh_notes();
+        Ok(())
+    }
+
+    /// A note that went elsewhere with what was moved is read again.
+    fn refresh_notes(&mut self) {
         for index in 0..self.notes.len() {
             if self.notes[index].fresh.is_empty() {
                 continue;
@@ -319,7 +350,6 @@ impl<'a> Walk<'a> {
                 notes.fresh.clear();
             }
         }
-        Ok(())
     }
 
     pub(super) fn finish(self, job: Arc<Job>) -> Result<Estimate, EstimateError> {

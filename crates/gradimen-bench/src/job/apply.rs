@@ -35,6 +35,10 @@ impl Job {
                 if *how != End::Free {
                     self.travel.ended.insert(*adjuster, *how);
                 }
+                // Where a saddle stopped is where it stands.
+                if let (Adjuster::SaddleDrive { .. }, End::Top | End::Bottom) = (adjuster, how) {
+                    self.facts.push(Arc::clone(entry));
+                }
             }
             Event::Targeted { wanted } => self.wanted(wanted)?,
             Event::Observed { what } => {

@@ -249,9 +249,9 @@ impl Amount {
 #[serde(rename_all = "snake_case")]
 #[strum(serialize_all = "snake_case")]
 pub enum End {
-    /// Nothing left on the way down, or it lies on what is below it.
+    /// Nothing left on the way down, or it lies on what is below it; of a saddle's screw: no further from the neck.
     Bottom,
-    /// Out of thread on the way up.
+    /// Out of thread on the way up; of a saddle's screw: no nearer to the neck.
     Top,
     /// It would not turn at all.
     Stuck,

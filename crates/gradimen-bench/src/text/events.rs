@@ -252,6 +252,12 @@ fn ended(adjuster: Adjuster, how: End) -> String {
             "{}: out of thread, no further up",
             moves::adjuster(adjuster).replacen("pickup", "Pickup", 1)
         ),
+        (Adjuster::SaddleDrive { string }, End::Bottom) => {
+            format!("String {string}: the saddle goes no further from the neck")
+        }
+        (Adjuster::SaddleDrive { string }, End::Top) => {
+            format!("String {string}: the saddle goes no nearer to the neck")
+        }
         (Adjuster::SaddleDrive { string }, End::Stuck) => {
             format!("String {string}: the saddle screw is stuck")
         }

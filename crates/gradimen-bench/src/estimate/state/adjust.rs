@@ -35,6 +35,9 @@ const SHIM_SHARE: f64 = 0.15;
 /// Turning a saddle round gains what its profile says within this; a bridge is moved, a saddle slid along a rule.
 const TURN_ROUND: f64 = 0.3;
 const BY_RULE: f64 = 0.2;
+/// How far a saddle went until it stopped nobody knows; where its way ends is known by its profile or a rule.
+const HOW_FAR: f64 = 1.5;
+const AT_END: f64 = 0.3;
 /// How high the strings pull over the neutral axis of the neck: what raises them bends it by its share of that.
 const PULL_ARM: f64 = 16.0;
 /// What a change of heights makes of a note is known to a share.
@@ -416,6 +419,24 @@ impl State {
             }
             Amount::Apart { .. } | Amount::Springs { .. } => return None,
         })
+    }
+
+    /// A saddle was driven until it went no further: it stands so far before the back end of its way.
+    pub(crate) fn drive_stopped(&mut self, string: u8, before_end: Length) {
+        let saddle = self.saddle(self.index(string));
+        let (at, end) = (self.at.setback(saddle), self.at.end(saddle));
+        let before = self.before();
+        let x = &self.filter.x;
+        let change = Change {
+            added: vec![(at, x[end] - before_end.mm() - x[at])],
+            doubts: vec![(vec![(at, 1.0)], HOW_FAR)],
+            ..Change::default()
+        };
+        let change = self.rebalanced(self, &self.filter.x, change);
+        self.filter.change(&change);
+        let behind = self.filter.unit(&[(end, 1.0), (at, -1.0)]);
+        self.filter.observe(&behind, 0.0, AT_END * AT_END);
+        self.moved(&before);
     }
 
     fn claw_turned(&self, x: &DVector<f64>, turns: f64) -> Change {

@@ -36,14 +36,14 @@ use crate::stations::action::HeightPlan;
 
 /// An adjuster is moved by no more than this before the strings are brought back to pitch.
 const MOST_TURNS: f64 = 4.0;
-/// Turned for it, it is given so much of that.
+/// Turned for it, it is given so much of what a bend asks for.
 const SPARE: f64 = 1.2;
 /// A claw does what was worked out within this share: arms are read with a rule.
 const MOVES_WITHIN: f64 = 0.15;
 /// A claw is turned again before all strings are set only where the gap would end this many tolerances off.
 const FAR: f64 = 2.0;
-/// A decked plate with this share of what a bend asks for is let be.
-const ENOUGH_SPARE: f64 = 0.85;
+/// A decked plate with this share of that is let be.
+const ENOUGH_SPARE: f64 = 0.7;
 /// A decked plate stays down through a bend of so many semitones on one string.
 const BEND_SEMITONES: f64 = 2.0;
 /// Screws of a claw hold over so much either way from where the sheet has it (from memory).
@@ -316,7 +316,12 @@ impl BalancePlan {
         let judged = self.judged(known, off, decked);
         self.odds = judged.odds();
         let fresh = known.gap_reads();
-        let spare = !decked || self.spare >= self.spare_wanted * ENOUGH_SPARE;
+        // Held down for a bend, under the strings as they are to lie: whether its claw would have to go in for that.
+        let least = self.a_turn(state) * (self.finest() / 2.0);
+        let spare = !decked
+            || state
+                .claw_for(&end.x, rests, self.record.springs, harder * ENOUGH_SPARE)
+                .is_some_and(|further| Length::from_mm(further) <= least);
         let now = Odds::of(self.off().mm(), self.now.sigma.mm(), judged.allowed);
         self.verdict = match now.verdict() {
             _ if self.last.is_none() && !rule.assumed => Verdict::Unread,
@@ -486,18 +491,31 @@ impl BalancePlan {
         }
     }
 
-    fn claw_move(&self, known: &Known, distance: Length) -> Move {
-        let state = known.state();
-        let claw = self.record.kind == VibratoKind::BodySprings;
-        let factor = if claw {
+    /// What a turn moves the claw or the seat by.
+    fn a_turn(&self, state: &State) -> Length {
+        let factor = if self.record.kind == VibratoKind::BodySprings {
             1.0 + state.part(state.mean(), Part::ClawTurn)
         } else {
             1.0
         };
-        let pitch = self.record.claw_pitch.middle() * factor;
+        self.record.claw_pitch.middle() * factor
+    }
+
+    /// A claw moves a plate by several times what its screws do: it is set to a sixteenth.
+    fn finest(&self) -> f64 {
+        if self.record.kind == VibratoKind::BodySprings {
+            1.0 / 16.0
+        } else {
+            1.0 / 8.0
+        }
+    }
+
+    fn claw_move(&self, known: &Known, distance: Length) -> Move {
+        let state = known.state();
+        let claw = self.record.kind == VibratoKind::BodySprings;
+        let pitch = self.a_turn(state);
         let total = distance.ratio(pitch);
-        // A claw moves a plate by several times what its screws do: it is set to a sixteenth.
-        let finest = if claw { 1.0 / 16.0 } else { 1.0 / 8.0 };
+        let finest = self.finest();
         let set = |turns: f64| (turns / finest).round() * finest;
         let apart = (self.apart().ratio(pitch) * 8.0).round() / 8.0;
         let told = |turns: f64| match self.record.kind {

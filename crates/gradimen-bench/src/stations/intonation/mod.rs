@@ -227,9 +227,9 @@ fn plan_saddle(
     let target = place_for(bench, known, preferred)?;
     let remaining = errors_at(bench, known, target.value);
     let pitch = bench.instrument().bridge.intonation.pitch.middle();
-    let short_by = short_by(known, target.value);
+    let beyond = short_by(known, target.value);
     let left = (known.furthest.value - target.value).min(target.value - known.nearest);
-    let tight = short_by.is_none() && left < pitch && !known.is_unread();
+    let tight = beyond.is_none() && left < pitch && !known.is_unread();
 
     let off: Vec<Cents> = strings
         .iter()
@@ -244,6 +244,14 @@ fn plan_saddle(
     let decision = decide(&judged, rule);
     let distance = target.value - known.setback.value;
     let stuck = bench.ended(Adjuster::SaddleDrive { string: lead });
+    // Where it went no further it would have to go on.
+    let refused = decision == Decision::Move
+        && match stuck {
+            Some(End::Bottom) => distance > Length::ZERO,
+            Some(End::Top) => distance < Length::ZERO,
+            _ => false,
+        };
+    let short_by = beyond.or(refused.then_some(distance));
     let action = match decision {
         _ if matches!(stuck, Some(End::Stuck | End::Hard)) => Action::Stop(Stop::Stuck),
         Decision::Leave => Action::Leave,

@@ -158,6 +158,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
             closed: IN_SPEC,
             ..quantity.judged(Length::from_mm(shown))
         };
+        let tolerated = quantity.allowed.1.mm();
         string.action = match judged.decide(rule) {
             Decision::Measure => Action::Measure(vec![quantity.place]),
             Decision::Leave => Action::Leave,
@@ -165,22 +166,24 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
                 Action::Measure(action_first.into_iter().collect())
             }
             // What is filed cannot be put back: it is more likely too high than not, and every pass leaves twice the width of
-            // what was read.
-            Decision::Move if shown > quantity.allowed.1.mm() => {
-                string.total = Length::from_mm(off);
-                let doubt = quantity.now.sigma * (2.0 * off / shown);
-                let action = file(string.string, string.total, doubt);
-                if action.next_move().is_some() {
-                    end.x[at] -= off;
+            // what was read. A slot that was filed is not let be at its edge: the last pass fell short on purpose.
+            Decision::Move if shown > 0.0 => {
+                let again = judged.fresh == 0 || (shown <= tolerated && judged.can_tell());
+                if again {
+                    // What the file took is not known by what was meant.
+                    Action::Measure(vec![quantity.place])
+                } else if shown > tolerated || state.filed[state.index(string.string)] {
+                    string.total = Length::from_mm(off);
+                    let doubt = quantity.now.sigma * (2.0 * off / shown);
+                    let action = file(string.string, string.total, doubt);
+                    if action.next_move().is_some() {
+                        end.x[at] -= off;
+                    } else {
+                        string.total = Length::ZERO;
+                    }
                     action
                 } else {
-                    string.total = Length::ZERO;
-                    // What the file took is not known by what was meant.
-                    if quantity.fresh() == 0 {
-                        Action::Measure(vec![quantity.place])
-                    } else {
-                        action
-                    }
+                    Action::Leave
                 }
             }
             Decision::Move if -shown - quantity.now.sigma.mm() > quantity.allowed.0.mm() => {

@@ -17,7 +17,7 @@
 
 use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station,
+    Action, Decision, Expectation, Expected, Judged, Mark, Move, Odds, Quantity, Rule, Station,
     StationId, Stop, Sum, Task, Verdict, mark_of,
 };
 use crate::estimate::Estimate as Known;
@@ -169,7 +169,17 @@ fn decide(sides: &[Quantity; 2], (off, doubt): (Length, f64), rule: Rule) -> Dec
         off: off.mm(),
         ..judged[worse]
     };
+    // Both sides inside while each is nearer its edge than the middle: the rod brings the worse one in by half.
+    let least = |moved: f64| {
+        let odds = judged.iter().map(|side| {
+            let off = side.off - moved;
+            Odds::of(off, side.sigma, side.allowed).within
+        });
+        odds.fold(1.0, f64::min)
+    };
+    let gains = least(off.mm()) - least(0.0) > GAIN;
     match together.decide(rule) {
+        Decision::Leave if gains && each.contains(&Decision::Move) => Decision::Move,
         _ if each.contains(&Decision::Measure) && !each.contains(&Decision::Move) => {
             Decision::Measure
         }
@@ -181,8 +191,10 @@ fn decide(sides: &[Quantity; 2], (off, doubt): (Length, f64), rule: Rule) -> Dec
     }
 }
 
-/// A rod is not turned for less than this share of the tolerance.
+/// A rod is not turned for less than this share of the tolerance ...
 const WORTH: f64 = 0.3;
+/// ... nor where the worse side gets no more probable by this.
+const GAIN: f64 = 0.1;
 
 /// The sides that are to be read. Both at first; later the one that is more in doubt, which tells of the other too:
 /// one rod moves both.
