@@ -17,10 +17,13 @@ fn quantities(plan: &Plan) -> Vec<&gradimen_bench::decision::Quantity> {
 fn main() {
     let seeds: u64 = std::env::args().nth(1).and_then(|word| word.parse().ok()).unwrap_or(4);
     let only = std::env::args().nth(2);
+    let mut whole = gradimen_trial::table::Tally::default();
     for sort in SORTS.iter().filter(|sort| only.as_ref().is_none_or(|only| sort.name == only)) {
+        let mut tally = gradimen_trial::table::Tally::default();
         for seed in 1..=seeds {
             let Some((instrument, opening)) = sort.hidden(seed) else { continue };
             let job = match gradimen_trial::run(instrument, opening) { Ok(job) => job, Err(error) => { println!("{} {seed}: {error:?}", sort.name); continue } };
+            tally.add(&job, sort);
             let known = Estimate::of(Arc::new(Job::fold(&job.journal).unwrap())).unwrap();
             let plan = Plan::of(&known);
             println!("{} {seed}: done {} visits {} of {} readings {} out {}", sort.name, job.done, job.visits(), sort.screws(), job.readings, job.out.len());
@@ -33,5 +36,8 @@ fn main() {
                 println!("   {:?} truly {:+.3} allowed {:.3}/{:.3}; said {said}", place, row.off, row.allowed.0, row.allowed.1);
             }
         }
+        println!("{}\n{}", sort.name, tally.visits_table());
+        whole = whole.with(&tally);
     }
+    println!("{}\n{}\n{}", whole.line("all"), whole.visits_table(), whole.widths_table());
 }

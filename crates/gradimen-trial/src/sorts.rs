@@ -308,6 +308,11 @@ impl Sort {
 
     /// How many screws its targets put in play.
     pub fn screws(&self) -> u32 {
+        self.screws_by_group().iter().sum()
+    }
+
+    /// The same for each of [`GROUPS`].
+    pub fn screws_by_group(&self) -> [u32; GROUPS.len()] {
         let record = self.record();
         let strings = u32::from(self.strings);
         let barrels = record.bridge.saddles.iter().any(|on| on.len() > 1);
@@ -321,7 +326,8 @@ impl Sort {
             VibratoKind::TailSpring | VibratoKind::ArmSpring => 1,
         });
         let drives = record.bridge.saddles.len() as u32;
-        1 + heights + vibrato + drives + 2 * record.pickups.len() as u32
+        let pickups = 2 * record.pickups.len() as u32;
+        [1, vibrato, heights, drives, pickups]
     }
 }
 
@@ -344,6 +350,24 @@ fn measure(sheet: &mut VibratoRecord, chance: &mut Rng) {
         near(&mut sheet.tail_back, -4.0, 6.0, chance);
     }
     near(&mut sheet.crown_up, -0.5, 0.5, chance);
+}
+
+/// What screws there are, as a table lists them.
+pub const GROUPS: [&str; 5] = ["rod", "claw or seat", "heights", "saddles", "pickups"];
+
+/// Which of [`GROUPS`] an adjuster is of; nothing for what is no screw.
+pub const fn group_of(adjuster: Adjuster) -> Option<usize> {
+    Some(match adjuster {
+        Adjuster::TrussRod => 0,
+        Adjuster::Claw | Adjuster::Seat => 1,
+        Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => 2,
+        Adjuster::SaddleDrive { .. } => 3,
+        Adjuster::PickupScrew { .. } | Adjuster::PolePiece { .. } => 4,
+        Adjuster::NutSlots { .. }
+        | Adjuster::Springs
+        | Adjuster::Bridge
+        | Adjuster::Pocket { .. } => return None,
+    })
 }
 
 /// How many screws one visit to an adjuster turns.

@@ -2,6 +2,7 @@
 
 use std::fmt::Write as _;
 
+use crate::sorts::{GROUPS, Sort, group_of};
 use crate::{Kind, Outcome};
 
 /// Jobs of one sort, or of all.
@@ -19,6 +20,8 @@ pub struct Tally {
     pub visits: u32,
     /// Screws in play.
     pub screws: u32,
+    /// Visits and screws of each of [`GROUPS`].
+    groups: [(u32, u32); GROUPS.len()],
     /// Readings.
     pub readings: u32,
     /// Readings that were questioned although nothing had slipped.
@@ -38,13 +41,21 @@ pub struct Tally {
 
 impl Tally {
     /// Takes a job in.
-    pub fn add(&mut self, job: &Outcome, screws: u32) {
+    pub fn add(&mut self, job: &Outcome, sort: &Sort) {
         self.jobs += 1;
+        for (group, screws) in self.groups.iter_mut().zip(sort.screws_by_group()) {
+            group.1 += screws;
+        }
+        for (adjuster, visits) in &job.moves {
+            if let Some(group) = group_of(*adjuster) {
+                self.groups[group].0 += visits;
+            }
+        }
         self.done += u32::from(job.done);
         self.right += u32::from(job.out.is_empty());
         self.out += job.out.len() as u32;
         self.visits += job.visits();
-        self.screws += screws;
+        self.screws += sort.screws();
         self.readings += job.readings;
         self.questioned += job.questioned;
         self.slips = self.slips.with(job.slips);
@@ -65,6 +76,9 @@ impl Tally {
         self.out += other.out;
         self.visits += other.visits;
         self.screws += other.screws;
+        for (group, more) in self.groups.iter_mut().zip(other.groups) {
+            *group = (group.0 + more.0, group.1 + more.1);
+        }
         self.readings += other.readings;
         self.questioned += other.questioned;
         self.slips = self.slips.with(other.slips);
@@ -126,6 +140,16 @@ impl Tally {
             self.a_job(self.laps),
             self.stopped,
         )
+    }
+
+    /// The visits, group by group.
+    pub fn visits_table(&self) -> String {
+        let mut text = String::from("| screws | in play a job | visits a job |\n|---|---|---|\n");
+        for (name, (visits, screws)) in GROUPS.iter().zip(self.groups) {
+            let [screws, visits] = [screws, visits].map(|count| self.a_job(count));
+            let _ = writeln!(text, "| {name} | {screws:.1} | {visits:.1} |");
+        }
+        text
     }
 
     /// The widths, kind by kind.

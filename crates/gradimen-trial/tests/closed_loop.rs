@@ -48,7 +48,7 @@ fn print(jobs: &[(Sort, Vec<Outcome>)]) -> Tally {
     for (sort, jobs) in jobs {
         let mut tally = Tally::default();
         for job in jobs {
-            tally.add(job, sort.screws());
+            tally.add(job, sort);
             if std::env::var_os("TRIAL_DETAILS").is_some() {
                 println!(
                     "{}: {:?} {:?} named {:?}",
@@ -59,7 +59,8 @@ fn print(jobs: &[(Sort, Vec<Outcome>)]) -> Tally {
         println!("{}", tally.line(sort.name));
         whole = whole.with(&tally);
     }
-    println!("{}\n\n{}", whole.line("all"), whole.widths_table());
+    println!("{}\n\n{}", whole.line("all"), whole.visits_table());
+    println!("{}", whole.widths_table());
     println!("{}", whole.slips.table());
     println!(
         "questioned although nothing slipped: {} of {} readings",
