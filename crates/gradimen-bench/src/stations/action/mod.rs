@@ -21,7 +21,7 @@ use gradimen_core::units::print::rounded_turns;
 
 use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Mark, Move, Quantity, Rule, Station, StationId, Stop,
+    Action, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station, StationId, Stop,
     Sum, Task, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
@@ -94,8 +94,24 @@ impl Laid {
         state.look(self.target.place, &end.x, &end.lie) - self.target.value
     }
 
-    fn decide(&self, off: Length, rule: Rule) -> Decision {
-        self.quantity.judged(off).decide(rule)
+    /// What to do about it, were it off by so much; `by_one` where a first turn is made by one reading.
+    fn decide(&self, judged: &Judged, rule: Rule, by_one: bool) -> Decision {
+        let far = judged.off.abs() > self.target.tolerance.mm() * FAR_OFF + judged.sigma;
+        if by_one && far && self.quantity.last.is_some() {
+            return Decision::Move;
+        }
+        judged.decide(rule)
+    }
+
+    fn judged(&self, off: Length) -> Judged {
+        self.quantity.judged(off)
+    }
+
+    /// Its own screw.
+    const fn screw(&self) -> Adjuster {
+        Adjuster::SaddleHeight {
+            string: self.string,
+        }
     }
 
     /// Whether a lift of its crown gains enough to be worth a turn.
@@ -106,6 +122,8 @@ impl Laid {
 
 /// A thread does no less than this share of its pitch: one that seems to is stripped, or its turns were not made.
 const LEAST_RESPONSE: f64 = 0.5;
+/// Off by so many tolerances a string on a float is turned by one reading.
+const FAR_OFF: f64 = 1.5;
 /// A screw whose turn would move no string by more than this share of its tolerance is let be.
 const WORTH: f64 = 0.25;
 
@@ -119,7 +137,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     let turns_first = float
         && laid
             .iter()
-            .any(|string| string.decide(string.off(state, end), rule) == Decision::Move);
+            .any(|on| on.decide(&on.judged(on.off(state, end)), rule, by_one(known, on.screw())) == Decision::Move);
     let adjusters = if state.is_fixed() {
         posts::plan(known, &laid, rule, end)
     } else {
@@ -158,6 +176,12 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         arc: (None, None),
         gauge,
     }
+}
+
+/// On a float every turn moves every string: a screw is turned for the first time by one reading, for all strings are read
+/// again then.
+fn by_one(known: &Known, adjuster: Adjuster) -> bool {
+    known.state().floats() && known.turned(adjuster) == Turns::ZERO
 }
 
 /// Radius of the board carried on to the bridge.
@@ -221,12 +245,10 @@ fn each(
     end: &mut Finish,
 ) -> AdjusterPlan {
     let state = known.state();
-    let adjuster = Adjuster::SaddleHeight {
-        string: string.string,
-    };
+    let adjuster = string.screw();
     let off = string.off(state, end);
     let lift = -off / string.lever;
-    let action = match string.decide(off, rule) {
+    let action = match string.decide(&string.judged(off), rule, by_one(known, adjuster)) {
         Decision::Measure => {
             // Whatever it will be moved by, it ends at its target.
             let read = string.quantity.last.is_some();
@@ -255,7 +277,7 @@ fn each(
 fn barrel(known: &Known, on: [&Laid; 2], rule: Rule, end: &mut Finish) -> [AdjusterPlan; 2] {
     let state = known.state();
     let offs = on.map(|string| string.off(state, end));
-    let decisions = [0, 1].map(|at| on[at].decide(offs[at], rule));
+    let decisions = [0, 1].map(|at| on[at].decide(&on[at].judged(offs[at]), rule, false));
     let wanted = [0, 1].map(|at| -offs[at].mm() / on[at].lever);
     let share = |screw: usize, string: usize| {
         let lifted = state.lifted_by(on[screw].string);

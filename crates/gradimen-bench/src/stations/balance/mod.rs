@@ -355,8 +355,8 @@ impl BalancePlan {
                 let here = state.claw_for(state.mean(), rests, self.record.springs, harder);
                 distance = here.map(Length::from_mm);
                 judged.off = self.off().mm();
-                let away = self.off().abs() > self.tolerance * FAR + self.now.sigma;
-                decision = if away {
+                let stands = self.off();
+                decision = if stands < -BELOW || stands > ABOVE {
                     Decision::Move
                 } else {
                     Decision::Leave
