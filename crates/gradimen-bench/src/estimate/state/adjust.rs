@@ -108,6 +108,10 @@ impl State {
                 self.rod_way = Some(*turns > 0.0);
                 let rod = &mut self.filter.x[ROD];
                 *rod = rod.clamp(ROD_LOG_LIMITS.0, ROD_LOG_LIMITS.1);
+                // No two rods do the same: whatever is predicted, its neck is read again.
+                let relief = |place: &Place| matches!(place, Place::Relief { .. });
+                let read = self.last.iter_mut().filter(|(place, _)| relief(place));
+                read.for_each(|(_, last)| last.fresh = 0);
             }
             (Adjuster::NutSlots { strings }, Amount::Distance { distance }) => {
                 for string in strings.iter() {

@@ -21,8 +21,8 @@ use gradimen_core::units::print::rounded_turns;
 
 use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station, StationId, Stop,
-    Sum, Task, mark_of, settled,
+    Action, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station,
+    StationId, Stop, Sum, Task, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
@@ -135,9 +135,13 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     // On a float every turn moves every string: what was read once is read again when all are turned.
     let float = state.floats();
     let turns_first = float
-        && laid
-            .iter()
-            .any(|on| on.decide(&on.judged(on.off(state, end)), rule, by_one(known, on.screw())) == Decision::Move);
+        && laid.iter().any(|on| {
+            on.decide(
+                &on.judged(on.off(state, end)),
+                rule,
+                by_one(known, on.screw()),
+            ) == Decision::Move
+        });
     let adjusters = if state.is_fixed() {
         posts::plan(known, &laid, rule, end)
     } else {
@@ -489,6 +493,12 @@ impl HeightPlan {
     pub(crate) fn moves_any(&self) -> bool {
         let mut actions = self.adjusters.iter().map(|plan| &plan.action);
         actions.any(|action| action.is_work())
+    }
+
+    /// Whether one of its screws was turned in this job.
+    pub(crate) fn begun(&self, known: &Known) -> bool {
+        let mut screws = self.adjusters.iter().map(|plan| plan.adjuster);
+        screws.any(|screw| known.turned(screw) != Turns::ZERO)
     }
 
     /// The places that nobody has read yet.

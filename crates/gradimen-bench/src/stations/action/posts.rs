@@ -40,7 +40,11 @@ pub(super) fn plan(
     let line = |at: usize, lifts: [f64; 2]| {
         let shares = if at == 0 { rows.first() } else { rows.last() };
         let shares = shares.map_or(&[][..], Vec::as_slice);
-        shares.iter().zip(lifts).map(|(share, lift)| share * lift).sum::<f64>()
+        shares
+            .iter()
+            .zip(lifts)
+            .map(|(share, lift)| share * lift)
+            .sum::<f64>()
     };
     let sights: Vec<DVector<f64>> = laid
         .iter()
@@ -66,10 +70,14 @@ pub(super) fn plan(
     if assumed {
         needy.clear();
     }
-    let post = |at: usize| Adjuster::Post { side: Side::ALL[at] };
+    let post = |at: usize| Adjuster::Post {
+        side: Side::ALL[at],
+    };
     let decisions = [0, 1].map(|at| outer[at].decide(&judged[at], rule, by_one(known, post(at))));
     if needy.is_empty() {
-        let again = [0, 1].into_iter().filter(|at| decisions[*at] == Decision::Measure);
+        let again = [0, 1]
+            .into_iter()
+            .filter(|at| decisions[*at] == Decision::Measure);
         needy.extend(again.map(|at| outer[at].quantity.place));
     }
     let moves = decisions.contains(&Decision::Move);

@@ -356,7 +356,13 @@ impl BalancePlan {
                 distance = here.map(Length::from_mm);
                 judged.off = self.off().mm();
                 let stands = self.off();
-                decision = if stands < -BELOW || stands > ABOVE {
+                // Once saddles are on their way it is let stand wider, or the claw would follow every one of them.
+                let away = if heights.begun(known) {
+                    stands < -BELOW || stands > ABOVE
+                } else {
+                    stands.abs() > self.tolerance * FAR + self.now.sigma
+                };
+                decision = if away {
                     Decision::Move
                 } else {
                     Decision::Leave

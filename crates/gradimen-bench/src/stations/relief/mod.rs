@@ -114,16 +114,19 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
             .ended(Adjuster::TrussRod)
             .is_some_and(|how| refuses(how, total, rod));
     let read = sides.iter().all(|side| side.last.is_some());
+    let stale = read && !rule.assumed && sides.iter().all(|side| side.fresh() == 0);
     let action = match decide(&sides, (off, doubt), rule) {
         _ if stopped && read => Action::Stop(Stop::Neck),
         // What a neck needs is known before it is refused.
         Decision::Measure => Action::Measure(wanting(&sides, rule)),
-        Decision::Leave => Action::Leave,
-        Decision::Move if total.abs() < SIXTEENTH / 2.0 => Action::Leave,
-        // What a rod or other strings did is read before it is turned (again).
-        Decision::Move if !rule.assumed && sides.iter().all(|side| side.fresh() == 0) => {
+        // What a rod did is read before it is let be ...
+        Decision::Leave if stale && known.turned(Adjuster::TrussRod) != Turns::ZERO => {
             Action::Measure(vec![worse(&sides).place])
         }
+        Decision::Leave => Action::Leave,
+        Decision::Move if total.abs() < SIXTEENTH / 2.0 => Action::Leave,
+        // ... and before it is turned (again), as is what other strings did.
+        Decision::Move if stale => Action::Measure(vec![worse(&sides).place]),
         Decision::Move => {
             let response = (per_turn, doubt);
             Action::Adjust(Box::new(rod_move(state, &sides, off, total, response)))
