@@ -47,6 +47,7 @@ fn opened(instrument: Instrument, purpose: &str) -> Opened {
         },
         arrived: None,
         old_strings: false,
+        taught: Vec::new(),
     }
 }
 

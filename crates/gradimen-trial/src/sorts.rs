@@ -287,6 +287,7 @@ impl Sort {
                 strung,
                 arrived: None,
                 old_strings: false,
+                taught: Vec::new(),
             })),
             Event::Targeted {
                 wanted: Wanted::Setup { targets: wanted },

@@ -104,6 +104,7 @@ impl Bird {
             strung,
             heights: defaults::usual_heights(self.kind),
             old_strings: false,
+            taught: Vec::new(),
         })
     }
 }
@@ -312,7 +313,7 @@ async fn heron(worked: &mut Bench<'_>) -> anyhow::Result<()> {
         worked.read(string).await?;
     }
     worked.read_until_it_moves(3).await?;
-    let behind = Measurement::from(&parse_length("3/64", LengthUnit::Inch)?);
+    let behind = Measurement::from(&parse_length("1/64", LengthUnit::Inch)?);
     worked
         .tell(Event::read(
             Place::Room { string: 6 },

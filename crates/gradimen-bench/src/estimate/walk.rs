@@ -59,7 +59,7 @@ impl<'a> Walk<'a> {
             .collect();
         let stringing = job.opened_with().clone();
         let pulling = pulling(job, &stringing)?;
-        let state = State::new(instrument, &scales, pulling, job.heights())?;
+        let state = State::new(instrument, &scales, pulling, job.heights(), job.taught())?;
         Ok(Self {
             tracks: vec![Track::default(); instrument.bridge.saddles.len()],
             notes: vec![Notes::default(); state.count()],

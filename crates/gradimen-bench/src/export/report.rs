@@ -19,10 +19,11 @@ use schemars::{JsonSchema, Schema, schema_for};
 use serde::Serialize;
 
 use crate::decision::{Move, StationId, Sum, Verdict};
+use crate::estimate::learned::{self, Learned};
 use crate::estimate::{Estimate, EstimateError};
 use crate::finding::ScaleCheck;
 use crate::job::Job;
-use crate::model::{Adjuster, Place};
+use crate::model::{Adjuster, Behaviour, Place};
 use crate::plan::Plan;
 use crate::plan::job_plan::{JobPlan, Pending};
 use crate::plan::reading_check;
@@ -63,6 +64,25 @@ pub struct Report {
     pub findings: Vec<FindingReport>,
     /// Readings among the last hundred entries that look off, and were not confirmed.
     pub questions: Vec<QuestionReport>,
+    /// What this instrument taught of its own ways, kept for its next visit.
+    pub learned: Vec<LearnedReport>,
+}
+
+/// A number that an instrument taught.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct LearnedReport {
+    /// About what.
+    pub of: Behaviour,
+    /// How much, in the unit of its behaviour.
+    pub value: f64,
+    /// One standard deviation of that.
+    pub uncertainty: f64,
+    /// What is usual, and how much instruments differ.
+    pub usual: f64,
+    /// One standard deviation of that.
+    pub usual_uncertainty: f64,
+    /// In words.
+    pub text: String,
 }
 
 /// A quantity with what is known of it.
@@ -264,7 +284,27 @@ impl Report {
                     slips: question.slips.iter().map(text::questions::slip).collect(),
                 })
                 .collect(),
+            learned: learned::of(known)
+                .iter()
+                .filter(|learned| learned.is_own())
+                .map(learned_report)
+                .collect(),
         }
+    }
+}
+
+fn learned_report(learned: &Learned) -> LearnedReport {
+    LearnedReport {
+        of: learned.of,
+        value: rounded(learned.value),
+        uncertainty: rounded(learned.sigma),
+        usual: rounded(learned.usual),
+        usual_uncertainty: rounded(learned.usual_sigma),
+        text: format!(
+            "{} {}",
+            text::learned::name(learned.of),
+            text::learned::known(learned)
+        ),
     }
 }
 

@@ -8,7 +8,8 @@ use super::{Job, JobError, stringing};
 use crate::model::hardware::{Lifts, VibratoKind};
 use crate::model::limits::{self, LimitError};
 use crate::model::{
-    Adjuster, Amount, HeightsGiven, Observation, Place, Player, Reading, Reference, Side, Wanted,
+    Adjuster, Amount, HeightsGiven, Keyed, Observation, Place, Player, Reading, Reference, Side,
+    Taught, Wanted,
 };
 
 impl Job {
@@ -429,6 +430,17 @@ pub(super) fn heights(given: &HeightsGiven) -> Result<(), JobError> {
         limits::length(first, &limits::FIRST_FRET)?;
         limits::length(twelfth, &limits::TWELFTH)?;
         Heights::new(first.middle(), twelfth.middle())?;
+    }
+    Ok(())
+}
+
+/// What earlier visits taught: each behaviour once, with a number that it can have.
+pub(super) fn taught(taught: &[Taught]) -> Result<(), JobError> {
+    for (index, one) in taught.iter().enumerate() {
+        one.check()?;
+        if taught[..index].iter().any(|other| other.of == one.of) {
+            return Err(LimitError::new("taught", one.of.key(), "each once").into());
+        }
     }
     Ok(())
 }

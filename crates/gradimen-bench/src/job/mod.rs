@@ -33,7 +33,7 @@ use crate::model::instrument::Instrument;
 use crate::model::limits;
 use crate::model::{
     Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Stage, Strung, Targets,
-    Tuner,
+    Taught, Tuner,
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).
@@ -77,6 +77,7 @@ pub struct Job {
     stringing: Stringing,
     previous: Option<Strung>,
     old_strings: bool,
+    taught: Vec<Taught>,
     heights: HeightsGiven,
     nut_to_twelfth: Vec<Option<Measurement>>,
     buzzes: Vec<Buzz>,
@@ -173,6 +174,7 @@ impl Job {
         limits::text("reason for the visit", &opened.purpose)?;
         check::player(&opened.player)?;
         check::heights(&opened.heights)?;
+        check::taught(&opened.taught)?;
         let strings = instrument.strings;
         if let Some(arrived) = &opened.arrived {
             Stringing::new(arrived, strings)?;
@@ -193,6 +195,7 @@ impl Job {
             stringing,
             previous: opened.arrived.clone(),
             old_strings: opened.old_strings,
+            taught: opened.taught.clone(),
             heights: opened.heights.clone(),
             nut_to_twelfth: vec![None; usize::from(strings)],
             buzzes: Vec::new(),

@@ -11,7 +11,7 @@ use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::Instrument;
 use crate::model::{
     Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Side, Stage, Strung,
-    Targets, Tuner, Tuning, defaults,
+    Targets, Taught, Tuner, Tuning, defaults,
 };
 
 impl Job {
@@ -23,6 +23,11 @@ impl Job {
     /// Which version of its record that was.
     pub const fn instrument_version(&self) -> u32 {
         self.instrument_version
+    }
+
+    /// What earlier visits taught of this instrument.
+    pub fn taught(&self) -> &[Taught] {
+        &self.taught
     }
 
     /// Reason for the visit.

@@ -6,7 +6,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::model::instrument::Instrument;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Stage, Strung, Wanted,
+    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Stage, Strung,
+    Taught, Wanted,
 };
 
 /// Version of the event forms written today.
@@ -72,6 +73,9 @@ pub struct Opened {
     pub heights: HeightsGiven,
     /// Whether the strings now on it are old.
     pub old_strings: bool,
+    /// What earlier visits taught of this instrument.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub taught: Vec<Taught>,
 }
 
 /// Something that happened to a job.

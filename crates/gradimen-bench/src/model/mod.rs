@@ -21,6 +21,7 @@ pub mod place;
 pub mod player;
 pub mod strings;
 pub mod target;
+mod taught;
 mod tool;
 
 pub use adjuster::{Adjuster, Amount, End, Shim, StringSet};
@@ -31,4 +32,5 @@ pub use place::{Place, Reading, Reference, ReliefSpan, Rocking, RodFeel, Side, W
 pub use player::{HeightsGiven, Player, Stage, Strung, Touch, Tuner, Tuning};
 pub use strings::{StringConstruction, StringEntry};
 pub use target::{BalanceSchool, Inner, IntonationReference, Target, Targets, Tolerances, Wanted};
+pub use taught::{Behaviour, Taught};
 pub use tool::Tool;

@@ -12,6 +12,7 @@
 pub mod events;
 pub mod findings;
 pub mod first;
+pub mod learned;
 pub mod moves;
 pub mod next;
 pub mod numbers;

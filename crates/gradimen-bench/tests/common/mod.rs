@@ -170,6 +170,7 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
         arrived: None,
         heights: defaults::usual_heights(kind),
         old_strings: false,
+        taught: Vec::new(),
     }))
 }
 

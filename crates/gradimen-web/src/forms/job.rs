@@ -89,6 +89,7 @@ pub(crate) fn read(
         arrived: last.cloned(),
         heights: heights?,
         old_strings: fields.ticked("old_strings"),
+        taught: Vec::new(),
     })
 }
 

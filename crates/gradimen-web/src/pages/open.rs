@@ -4,8 +4,9 @@ use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
+use gradimen_bench::estimate::learned;
 use gradimen_core::ladder::gauges;
-use gradimen_store::{Store, StoreError};
+use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
 use super::{page, redirect};
@@ -93,16 +94,9 @@ fn ladder(kind: Kind) -> Vec<String> {
 }
 
 /// What the last job of this instrument left on it.
-async fn left_on(
-    store: &Store,
-    id: i64,
-    instrument: &Instrument,
-) -> Result<Option<Strung>, Failure> {
-    let Some(last) = store.last_job(id).await? else {
-        return Ok(None);
-    };
-    let strung = last.job.strung();
-    Ok((strung.set.len() == usize::from(instrument.strings)).then_some(strung))
+fn left_on(last: Option<&Worked>, instrument: &Instrument) -> Option<Strung> {
+    let strung = last?.job.strung();
+    (strung.set.len() == usize::from(instrument.strings)).then_some(strung)
 }
 
 /// The tuner the bench works with: chosen once, it goes from job to job.
@@ -122,7 +116,8 @@ pub(crate) async fn new(
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
     let version = store.instrument(*id).await?;
-    let last = left_on(&store, *id, &version.instrument).await?;
+    let last = store.last_job(*id).await?;
+    let last = left_on(last.as_deref(), &version.instrument);
     let fields = form::usual(&version.instrument, last.as_ref());
     page(
         StatusCode::OK,
@@ -138,7 +133,8 @@ pub(crate) async fn open(
 ) -> Result<HttpResponse, Failure> {
     let version = store.instrument(*id).await?;
     let instrument = &version.instrument;
-    let last = left_on(&store, *id, instrument).await?;
+    let earlier = store.last_job(*id).await?;
+    let last = left_on(earlier.as_deref(), instrument);
     let mut fields = Fields::from(sent.into_inner());
     let apply = fields.text("apply").to_owned();
     if !apply.is_empty() {
@@ -148,12 +144,16 @@ pub(crate) async fn open(
             &open_page(*id, instrument, fields, last.is_some()),
         );
     }
-    let Some(opened) = form::read(&mut fields, instrument, version.version, last.as_ref()) else {
+    let Some(mut opened) = form::read(&mut fields, instrument, version.version, last.as_ref())
+    else {
         return page(
             StatusCode::UNPROCESSABLE_ENTITY,
             &open_page(*id, instrument, fields, last.is_some()),
         );
     };
+    opened.taught = earlier
+        .map(|earlier| learned::kept(&earlier.known, instrument))
+        .unwrap_or_default();
     let now = Timestamp::now();
     let tuner = tuner_in_use(&store).await?;
     let mut first = vec![Event::Staged {

@@ -43,7 +43,7 @@ use super::EstimateError;
 use super::filter::Filter;
 use crate::model::hardware::{Lifts, VibratoRecord};
 use crate::model::instrument::{Instrument, InstrumentError};
-use crate::model::{HeightsGiven, Measurement, Place, Side};
+use crate::model::{HeightsGiven, Measurement, Place, Side, Taught};
 use layout::{BASS, LIFTS, Layout, MIDDLE, ROD, ROD_MIDDLE, TREBLE};
 
 /// Relief by hold 1 and last, read 8: what the priors are stated in.
@@ -139,6 +139,7 @@ impl State {
         scales: &[Length],
         strings: Vec<Pulling>,
         given: &HeightsGiven,
+        taught: &[Taught],
     ) -> Result<Self, EstimateError> {
         let board = instrument.board()?;
         let tops = scales
@@ -206,7 +207,7 @@ impl State {
             told: false,
             assumed: false,
         };
-        state.believe(instrument, given);
+        state.believe(instrument, given, taught);
         Ok(state)
     }
 

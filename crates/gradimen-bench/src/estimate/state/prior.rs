@@ -10,23 +10,29 @@ use super::layout::{
 };
 use super::{Lie, Sheet, State};
 use crate::estimate::filter::Change;
-use crate::estimate::priors;
-use crate::model::hardware::{Bridge, Lifts, VibratoKind, VibratoRecord};
+use crate::estimate::{learned, priors};
+use crate::model::hardware::{Lifts, VibratoRecord};
 use crate::model::instrument::Instrument;
-use crate::model::{HeightsGiven, Measurement, Place, Side};
+use crate::model::{Behaviour, HeightsGiven, Measurement, Place, Side, Taught};
 
 /// So wide that it says nothing beside what follows.
 const UNKNOWN: f64 = 100.0;
 
 impl State {
     /// Believes what the table says.
-    pub(super) fn believe(&mut self, instrument: &Instrument, given: &HeightsGiven) {
-        self.believe_neck(instrument);
-        self.believe_screws(instrument);
+    pub(super) fn believe(
+        &mut self,
+        instrument: &Instrument,
+        given: &HeightsGiven,
+        taught: &[Taught],
+    ) {
+        let believed = |of: Behaviour| learned::belief(of, instrument, taught);
+        self.believe_neck(instrument, believed);
+        self.believe_screws(believed);
         self.believe_heights(given);
         self.believe_saddles(instrument);
         if let Some(sheet) = self.sheet.clone() {
-            self.believe_plate(&sheet);
+            self.believe_plate(&sheet, believed);
         }
         self.lie = self.lie_in(&self.filter.x);
         self.believe_true_once();
@@ -46,7 +52,11 @@ impl State {
         self.filter.doubt(&along, together);
     }
 
-    fn believe_neck(&mut self, instrument: &Instrument) {
+    fn believe_neck(
+        &mut self,
+        instrument: &Instrument,
+        believed: impl Fn(Behaviour) -> (f64, f64),
+    ) {
         let plain = self.plain.slope();
         let kind = instrument.kind;
         for side in [BASS, TREBLE] {
@@ -59,25 +69,24 @@ impl State {
         );
         let middle = priors::MIDDLE / self.plain.middle().abs().max(1e-3);
         self.filter.reset(MIDDLE, 0.0, middle);
-        self.filter.reset(ROD, priors::ROD.0.ln(), priors::ROD.1);
+        let (rod, sigma) = believed(Behaviour::Rod);
+        self.filter.reset(ROD, rod, sigma);
         self.filter.reset(SKEW, 0.0, priors::SKEW);
         self.filter
             .reset(ROD_MIDDLE, priors::ROD_MIDDLE.0, priors::ROD_MIDDLE.1);
-        self.filter
-            .reset(PULL, priors::pull(kind).ln(), priors::PULL_LOG);
+        let (pull, sigma) = believed(Behaviour::Pull);
+        self.filter.reset(PULL, pull, sigma);
     }
 
-    fn believe_screws(&mut self, instrument: &Instrument) {
-        let bridge = &instrument.bridge;
-        let usual = Bridge::profile(bridge.family, instrument.strings);
-        let lifts = priors::of_sheet(&bridge.height.pitch, &usual.height.pitch, priors::THREAD);
-        let drives = priors::of_sheet(
-            &bridge.intonation.pitch,
-            &usual.intonation.pitch,
-            priors::THREAD,
-        );
-        self.filter.reset(LIFTS, 0.0, lifts);
-        self.filter.reset(DRIVES, 0.0, drives);
+    fn believe_screws(&mut self, believed: impl Fn(Behaviour) -> (f64, f64)) {
+        for (at, of) in [
+            (LIFTS, Behaviour::HeightScrews),
+            (DRIVES, Behaviour::Drives),
+            (SHARE, Behaviour::OwnEnd),
+        ] {
+            let (value, sigma) = believed(of);
+            self.filter.reset(at, value, sigma);
+        }
         self.filter.reset(FACES, 0.0, priors::THREAD.1);
         for screw in 0..self.at.screws {
             self.filter
@@ -87,7 +96,6 @@ impl State {
             self.filter
                 .reset(self.at.drive(saddle), 0.0, priors::OWN_THREAD);
         }
-        self.filter.reset(SHARE, 0.0, priors::SHARE);
         self.filter.reset(RULE, 0.0, priors::RULE_LEAN);
         self.filter.reset(BLADE, 0.0, priors::BLADE_LEAN);
         self.filter.reset(PLUCK, 0.0, priors::PLUCK_LOG);
@@ -204,13 +212,9 @@ impl State {
             .map_or(3.0, Length::mm)
     }
 
-    fn believe_plate(&mut self, sheet: &Sheet) {
+    fn believe_plate(&mut self, sheet: &Sheet, believed: impl Fn(Behaviour) -> (f64, f64)) {
         let record = &sheet.record;
-        let typical = match record.kind {
-            VibratoKind::BodySprings => VibratoRecord::usual(record.level_gap.middle().mm()),
-            VibratoKind::TailSpring => VibratoRecord::tail(),
-            VibratoKind::ArmSpring => VibratoRecord::arm(),
-        };
+        let typical = learned::typical(record);
         let worth = priors::of_sheet;
         let claw = if sheet.has_claw() {
             worth(&record.spring_length, &typical.spring_length, priors::CLAW)
@@ -222,16 +226,13 @@ impl State {
             record.level_gap.middle().mm(),
             priors::RESTS,
         );
-        let usual =
-            record.rate_newtons_per_metre.to_bits() == typical.rate_newtons_per_metre.to_bits();
-        let rate = if usual {
-            priors::RATE_LOG.1
-        } else {
-            priors::RATE_LOG.0
-        };
-        self.filter.reset(self.at.part(Part::Rate), 0.0, rate);
-        let turn = worth(&record.claw_pitch, &typical.claw_pitch, priors::CLAW_TURN);
-        self.filter.reset(self.at.part(Part::ClawTurn), 0.0, turn);
+        for (part, of) in [
+            (Part::Rate, Behaviour::SpringRate),
+            (Part::ClawTurn, Behaviour::Claw),
+        ] {
+            let (value, sigma) = believed(of);
+            self.filter.reset(self.at.part(part), value, sigma);
+        }
         let down = worth(&record.hook_down, &typical.hook_down, priors::HOOK_DOWN);
         self.filter.reset(
             self.at.part(Part::HookDown),
@@ -287,8 +288,8 @@ impl State {
         // A rate that rests it there to begin with: far from it a curve leads astray.
         let rate = self.at.part(Part::Rate);
         if let Some(off) = self.rate_as_found(sheet) {
-            let sigma = self.filter.p[(rate, rate)].sqrt();
-            self.filter.x[rate] = off.clamp(-3.0 * sigma, 3.0 * sigma);
+            let (middle, sigma) = (self.filter.x[rate], self.filter.p[(rate, rate)].sqrt());
+            self.filter.x[rate] = off.clamp(middle - 3.0 * sigma, middle + 3.0 * sigma);
         }
         let mut filter = self.filter.clone();
         let seen = filter.observe_curve(12, 0.0, worth * worth, |x| {

@@ -51,6 +51,7 @@ fn job(of: usize, events: Vec<Event>) -> Job {
         arrived: None,
         heights: defaults::usual_heights(kind),
         old_strings: false,
+        taught: Vec::new(),
     }));
     let at = jiff::Timestamp::from_second(1_790_000_000).unwrap();
     let entries: Vec<Entry> = std::iter::once(opened)

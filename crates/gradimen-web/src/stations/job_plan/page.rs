@@ -1,6 +1,7 @@
 //! The whole-job plan: one list for the bench.
 
 use askama::Template;
+use gradimen_bench::estimate::learned::{self, Learned};
 use gradimen_bench::text::next::job_plan as says;
 
 use crate::components::{FindingView, Head, findings};
@@ -49,6 +50,18 @@ pub(crate) struct Whole {
     fields: Fields,
     waiting: Vec<(&'static str, String)>,
     found: Vec<FindingView>,
+    learned: Vec<LearnedRow>,
+}
+
+/// A number that this instrument taught.
+struct LearnedRow {
+    name: &'static str,
+    known: String,
+    usual: String,
+    /// Whether this instrument said anything about it.
+    own: bool,
+    /// Whether an earlier visit did.
+    before: bool,
 }
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Whole {
@@ -84,7 +97,18 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .map(|(station, line)| (station.key(), line))
             .collect(),
         found: findings(plan, |finding| finding.severity() != Severity::Stop),
+        learned: learned::of(job).iter().map(learned_row).collect(),
         frame,
+    }
+}
+
+fn learned_row(learned: &Learned) -> LearnedRow {
+    LearnedRow {
+        name: text::learned::name(learned.of),
+        known: text::learned::known(learned),
+        usual: text::learned::usual(learned),
+        own: learned.is_own(),
+        before: learned.before,
     }
 }
 
