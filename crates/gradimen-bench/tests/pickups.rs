@@ -451,7 +451,7 @@ fn poles_of_a_simulated_come_even_in_one_round() {
             if let Some(step) = pole.action.next_move() {
                 turned += 1;
                 let told = simulated.adjust(step.adjuster, &step.amount);
-                events.push(told.unwrap());
+                events.extend(told);
             }
         }
         let [treble, bass] = Side::ALL.map(|side| simulated.pickup(2, side).unwrap());

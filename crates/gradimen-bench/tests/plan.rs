@@ -424,3 +424,50 @@ fn restringing_keeps_the_saddle_and_forgets_the_readings() {
     println!("{:?} {:?}", old.target, new.target);
     assert!(old.target.value - new.target.value > Length::from_mm(0.5));
 }
+
+#[test]
+fn a_saddle_that_goes_no_further_is_not_sent_on() {
+    let adjuster = Adjuster::SaddleDrive { string: 6 };
+    let sharp = vec![read(6, 9.0), read(6, 9.2)];
+    let step = turn_of(&plan_of(&guitar(sharp.clone())), 6);
+    assert!(step.distance > Length::ZERO);
+    let ended = |turns: f64, how| {
+        let went = Event::Adjusted {
+            adjuster,
+            amount: Amount::Turns { turns },
+        };
+        let stop = Event::Ended { adjuster, how };
+        [sharp.clone(), vec![went, stop]].concat()
+    };
+    // Two turns are half of it: what was read before speaks of another place, whatever the profile said of its room.
+    let stopped = ended(2.0, End::Bottom);
+    let job = guitar(stopped.clone());
+    let plan = plan_of(&job);
+    let saddle = plan.intonation.saddle_of(6).unwrap();
+    assert!(
+        matches!(saddle.action, Action::Measure(_)),
+        "{:?}",
+        saddle.action
+    );
+    assert!(saddle.estimate.behind.value.abs() < Length::from_mm(0.3));
+    // Still sharp it is short of its place by what is left, and is not turned.
+    let still = plan_of(&guitar(
+        [stopped, vec![read(6, 6.3), read(6, 6.4)]].concat(),
+    ));
+    match &still.intonation.saddle_of(6).unwrap().action {
+        Action::Stop(Stop::OutOfTravel { short_by }) => {
+            assert!((short_by.mm() - 2.4).abs() < 0.4, "{short_by:?}");
+        }
+        other => panic!("{other:?}"),
+    }
+    // The way it came from is open: overshot, it comes forward.
+    let past = ended(2.0, End::Bottom);
+    let back = plan_of(&guitar([past, vec![read(6, -4.0), read(6, -4.1)]].concat()));
+    assert!(turn_of(&back, 6).distance < Length::ZERO);
+    // The front end is the other way round.
+    let front = ended(-2.0, End::Top);
+    let away = plan_of(&guitar(
+        [front, vec![read(6, 12.0), read(6, 12.2)]].concat(),
+    ));
+    assert!(turn_of(&away, 6).distance > Length::ZERO);
+}

@@ -7,8 +7,16 @@ use crate::SimulatedInstrument;
 use crate::plate::Plate;
 
 impl SimulatedInstrument {
-    /// Does something to an adjuster and tells it; nothing where it is not one that this instrument has.
-    pub fn adjust(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Event> {
+    /// Does something to an adjuster and tells it; nothing where it is not one that this instrument has. A saddle that
+    /// comes to its end is told with the turns it went, and that it goes no further.
+    pub fn adjust(&mut self, adjuster: Adjuster, amount: &Amount) -> Vec<Event> {
+        match adjuster {
+            Adjuster::SaddleDrive { string } => self.drive(string, amount),
+            _ => self.turned(adjuster, amount).into_iter().collect(),
+        }
+    }
+
+    fn turned(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Event> {
         let turns = match amount {
             Amount::Turns { turns } | Amount::Apart { turns, .. } => *turns,
             Amount::Distance { .. } | Amount::Reversed | Amount::Springs { .. } => 0.0,
@@ -29,7 +37,6 @@ impl SimulatedInstrument {
             }
             Adjuster::SaddleHeight { string } => self.raise(usize::from(string - 1), turns),
             Adjuster::Post { side } => self.post(side, turns),
-            Adjuster::SaddleDrive { string } => return self.drive(string, amount, told),
             Adjuster::NutSlots { strings } => {
                 let Amount::Distance { distance } = amount else {
                     return None;
@@ -69,7 +76,9 @@ impl SimulatedInstrument {
                 let (pole, screw) = coil.poles.get_mut(usize::from(string - 1))?;
                 *pole += screw.as_mut()?.turn(turns);
             }
-            Adjuster::Bridge | Adjuster::Pocket { .. } => return None,
+            Adjuster::SaddleDrive { .. } | Adjuster::Bridge | Adjuster::Pocket { .. } => {
+                return None;
+            }
         }
         self.tune();
         Some(told)
@@ -128,32 +137,48 @@ impl SimulatedInstrument {
     }
 
     /// A saddle along the string, the strings it carries with it; at the end of its travel it stops.
-    fn drive(&mut self, string: u8, amount: &Amount, told: Event) -> Option<Event> {
-        let group = self
-            .record
-            .bridge
-            .saddles
-            .iter()
-            .find(|on| on.contains(&string))?
-            .clone();
+    fn drive(&mut self, string: u8, amount: &Amount) -> Vec<Event> {
+        let saddles = &self.record.bridge.saddles;
+        let Some(group) = saddles.iter().find(|on| on.contains(&string)).cloned() else {
+            return Vec::new();
+        };
         let lead = usize::from(group[0] - 1);
         let by = match amount {
             Amount::Turns { turns } => self.courses[lead].drive.turn(*turns),
             Amount::Distance { distance } => distance.middle().mm() + self.hand.chance.normal(0.15),
-            _ => return None,
+            _ => return Vec::new(),
         };
         let (near, far) = self.travel;
-        let wanted = self.courses[lead].setback + by;
+        let before = self.courses[lead].setback;
+        let wanted = before + by;
         let end = (wanted < near)
             .then_some(End::Top)
             .or((wanted > far).then_some(End::Bottom));
+        let after = wanted.clamp(near, far);
         for on in group {
-            self.courses[usize::from(on - 1)].setback = wanted.clamp(near, far);
+            self.courses[usize::from(on - 1)].setback = after;
         }
         self.tune();
-        Some(end.map_or(told, |how| Event::Ended {
-            adjuster: Adjuster::SaddleDrive { string },
-            how,
-        }))
+        let adjuster = Adjuster::SaddleDrive { string };
+        let Some(how) = end else {
+            return vec![Event::Adjusted {
+                adjuster,
+                amount: amount.clone(),
+            }];
+        };
+        let went = (after - before) / by;
+        let stopped = Event::Ended { adjuster, how };
+        let made = match amount {
+            // A hand counts its turns to the quarter.
+            Amount::Turns { turns } => Amount::Turns {
+                turns: (turns * went * 4.0).round() / 4.0,
+            },
+            _ => return vec![stopped],
+        };
+        let told = (made != Amount::Turns { turns: 0.0 }).then_some(Event::Adjusted {
+            adjuster,
+            amount: made,
+        });
+        told.into_iter().chain([stopped]).collect()
     }
 }

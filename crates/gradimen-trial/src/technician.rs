@@ -81,6 +81,6 @@ pub fn follow(instrument: &mut SimulatedInstrument, asked: &Asked) -> Vec<Event>
             .iter()
             .filter_map(|place| instrument.read(*place))
             .collect(),
-        Asked::Do(adjuster, amount) => instrument.adjust(*adjuster, amount).into_iter().collect(),
+        Asked::Do(adjuster, amount) => instrument.adjust(*adjuster, amount),
     }
 }

@@ -49,6 +49,7 @@ pub(crate) enum What {
     Read,
     Move,
     Stuck,
+    SaddleEnd,
     Loose,
     Round,
     Prefer,
@@ -70,6 +71,8 @@ pub(crate) enum What {
     // Before the first screw.
     RodCheck,
     Rock,
+    // For the whole job.
+    Allowed,
 }
 
 impl What {
@@ -113,6 +116,7 @@ impl What {
             Self::Buzz => "held",
             Self::RodCheck => "turns_left",
             Self::Rock => "fret",
+            Self::Allowed => "within_relief",
             Self::Undo
             | Self::Redo
             | Self::Player
@@ -124,6 +128,7 @@ impl What {
             | Self::RodStopped
             | Self::HeightEnd
             | Self::Stuck
+            | Self::SaddleEnd
             | Self::Loose
             | Self::Round
             | Self::Prefer

@@ -155,8 +155,9 @@ impl Bench<'_> {
         let saddle = self.worked.plan.intonation.saddle_of(string);
         let step = saddle.and_then(SaddlePlan::next_move);
         if let Some((adjuster, amount)) = step.map(|step| (step.adjuster, step.amount.clone())) {
-            let event = self.simulated.adjust(adjuster, &amount);
-            self.tell(event.context("a saddle with a screw")?).await?;
+            for event in self.simulated.adjust(adjuster, &amount) {
+                self.tell(event).await?;
+            }
         }
         Ok(())
     }

@@ -250,6 +250,7 @@ fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
         What::Read => intonation::form::cents(job, fields),
         What::Move => intonation::form::turned(job, fields),
         What::Stuck => intonation::form::ended(job, fields, End::Stuck),
+        What::SaddleEnd => intonation::form::at_end(job, fields),
         What::Loose => intonation::form::ended(job, fields, End::Free),
         What::Round => intonation::form::reversed(job, fields),
         What::Prefer => intonation::form::preferred(job, fields),
@@ -268,6 +269,7 @@ fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
         What::Buzz => clearance::form::buzz(job, fields),
         What::RodCheck => job_plan::form::rod_check(fields),
         What::Rock => job_plan::form::rock(job, fields),
+        What::Allowed => job_plan::form::allowed(job, fields),
     }
 }
 

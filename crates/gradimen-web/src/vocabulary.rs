@@ -18,10 +18,10 @@ pub(crate) use gradimen_bench::model::instrument::{
 };
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::{
-    Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, Keyed, Measurement,
-    Observation, Place, Player, Reading, Reference, ReliefSpan, Rocking, RodFeel, Shim, Side,
-    Stage, StringConstruction, StringEntry, Strung, Targets, Tool, Touch, Tuner, Tuning, Wanted,
-    Weighing,
+    Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, IntonationReference, Keyed,
+    Measurement, Observation, Place, Player, Reading, Reference, ReliefSpan, Rocking, RodFeel,
+    Shim, Side, Stage, StringConstruction, StringEntry, Strung, Targets, Tolerances, Tool, Touch,
+    Tuner, Tuning, Wanted, Weighing,
 };
 pub(crate) use gradimen_bench::plan::Plan;
 pub(crate) use gradimen_bench::plan::first::{Check, Subject};

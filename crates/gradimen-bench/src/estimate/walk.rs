@@ -114,7 +114,7 @@ impl<'a> Walk<'a> {
         }
     }
 
-    /// A saddle that goes no further: it stands at that end of its way, however far it went to it.
+    /// A saddle that goes no further: its way ends where it stands.
     fn stopped(&mut self, string: u8, how: End) {
         let screws = &self.job.instrument().bridge.intonation;
         let before_end = match how {
@@ -130,7 +130,11 @@ impl<'a> Walk<'a> {
             track.moves += 1;
             track.room_read = true;
         }
-        self.refresh_notes();
+        let strings = bridge.saddles.iter().find(|on| on.contains(&string));
+        for on in strings.into_iter().flatten() {
+            let index = self.state.index(*on);
+            self.notes[index].fresh.clear();
+        }
     }
 
     fn heard(&mut self, buzz: Buzz) {

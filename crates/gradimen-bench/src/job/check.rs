@@ -357,6 +357,9 @@ impl Job {
                         "cents",
                     )?;
                 }
+                if let Some(cents) = targets.intonation_aim_cents {
+                    limits::number("aim of the intonation", cents, &limits::CENTS_AIM, "cents")?;
+                }
                 Ok(())
             }
             Wanted::Balance { .. } => self.claw(),

@@ -66,6 +66,8 @@ pub const PRELOAD: RangeInclusive<f64> = 0.0..=60.0;
 pub const ATTACK: RangeInclusive<f64> = 0.05..=1.0;
 /// How far a note may be off, in cents, where a job says so itself.
 pub const CENTS_TOLERANCE: RangeInclusive<f64> = 0.1..=20.0;
+/// How sharp or flat a fretted note may be wanted, in cents.
+pub const CENTS_AIM: RangeInclusive<f64> = -20.0..=20.0;
 
 const fn field(
     what: &'static str,
@@ -151,13 +153,17 @@ pub const ROOM: LengthField = field("room behind a saddle", Millimetre, 0.0, 40.
 pub const BRIDGE_MOVE: LengthField = field("a move of the bridge", Millimetre, -30.0, 30.0);
 /// A tolerance.
 pub const TOLERANCE: LengthField = field("a tolerance", Millimetre, 0.005, 3.0);
+/// One of relief or nut, and one of the action or a pickup, as they are typed.
+pub const TOLERANCE_THOU: LengthField = TOLERANCE.in_unit(Thou).naturally(0.02, 1.0);
+/// See [`TOLERANCE_THOU`].
+pub const TOLERANCE_64: LengthField = TOLERANCE.in_unit(SixtyFourth).naturally(0.04, 1.5);
 /// A nut compensated by.
 pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5.0, 5.0);
 /// A fall-away at the last fret.
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 31] = [
+const NAMED: [(&str, LengthField); 34] = [
     ("vibrato_part", VIBRATO_PART),
     ("seat_move", SEAT_MOVE),
     ("spring_length", SPRING_LENGTH),
@@ -189,6 +195,9 @@ const NAMED: [(&str, LengthField); 31] = [
     ("bridge_move", BRIDGE_MOVE),
     ("nut_offset", NUT_OFFSET),
     ("fall_away", FALL_AWAY),
+    ("tolerance", TOLERANCE),
+    ("tolerance_thou", TOLERANCE_THOU),
+    ("tolerance_64", TOLERANCE_64),
 ];
 
 /// The limits of a field by its name.

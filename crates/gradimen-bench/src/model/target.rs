@@ -203,6 +203,14 @@ pub enum IntonationReference {
 }
 
 impl IntonationReference {
+    /// Its name in words.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Harmonic => "the harmonic at 12",
+            Self::Octave => "the octave of the open string",
+        }
+    }
+
     /// What a reading is compared with to be judged by it.
     pub const fn reading(self) -> Reference {
         match self {

@@ -35,8 +35,10 @@ const SHIM_SHARE: f64 = 0.15;
 /// Turning a saddle round gains what its profile says within this; a bridge is moved, a saddle slid along a rule.
 const TURN_ROUND: f64 = 0.3;
 const BY_RULE: f64 = 0.2;
-/// How far a saddle went until it stopped nobody knows; where its way ends is known by its profile or a rule.
-const HOW_FAR: f64 = 1.5;
+/// Where a saddle stopped its way ends, whatever profile or rule said of that; how far it went until then was told with
+/// the turns, or is unknown by so much.
+const END_UNKNOWN: f64 = 5.0;
+const HOW_FAR: f64 = 1.0;
 const AT_END: f64 = 0.3;
 /// How high the strings pull over the neutral axis of the neck: what raises them bends it by its share of that.
 const PULL_ARM: f64 = 16.0;
@@ -430,16 +432,11 @@ impl State {
         let saddle = self.saddle(self.index(string));
         let (at, end) = (self.at.setback(saddle), self.at.end(saddle));
         let before = self.before();
-        let x = &self.filter.x;
-        let change = Change {
-            added: vec![(at, x[end] - before_end.mm() - x[at])],
-            doubts: vec![(vec![(at, 1.0)], HOW_FAR)],
-            ..Change::default()
-        };
-        let change = self.rebalanced(self, &self.filter.x, change);
-        self.filter.change(&change);
+        self.filter.doubt(&[(at, 1.0)], HOW_FAR);
+        self.filter.doubt(&[(end, 1.0)], END_UNKNOWN);
         let behind = self.filter.unit(&[(end, 1.0), (at, -1.0)]);
-        self.filter.observe(&behind, 0.0, AT_END * AT_END);
+        let off = before_end.mm() - self.filter.x.dot(&behind);
+        self.filter.observe(&behind, off, AT_END * AT_END);
         self.moved(&before);
     }
 

@@ -14,8 +14,11 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::quantity::{Cents, Length};
+use gradimen_core::units::print;
+
 use crate::estimate::Estimate;
-use crate::model::{Adjuster, Targets};
+use crate::model::{Adjuster, IntonationReference, Side, Targets};
 use crate::plan::Plan;
 use crate::plan::job_plan::{JobMove, JobPlan};
 use crate::text::numbers::{self, spread};
@@ -55,6 +58,41 @@ pub fn targets(targets: &Targets) -> String {
         targets.action_treble.written,
         targets.action_bass.written
     )
+}
+
+/// How far each may be off, and what a fretted note is to be true to, in a sentence.
+pub fn allowed(plan: &Plan) -> String {
+    let targets = &plan.targets;
+    let within = |length: Length| format!("\u{b1}{} mm", numbers::mm(length, 2));
+    let relief = targets.relief(Side::Treble).tolerance;
+    let (nut, action) = (
+        targets.nut(1, 0.0).tolerance,
+        targets.action(1, 0.0).tolerance,
+    );
+    let mut parts = vec![
+        format!("relief {}", within(relief)),
+        format!("nut {}", within(nut)),
+        format!("action {}", within(action)),
+    ];
+    if plan.balance.is_some() {
+        parts.push(format!("vibrato gap {}", within(targets.gap_tolerance())));
+    }
+    if !plan.pickups.pickups.is_empty() {
+        parts.push(format!("pickups {}", within(targets.pickup_tolerance())));
+    }
+    let reference = targets
+        .intonation_reference
+        .unwrap_or(IntonationReference::Harmonic);
+    let aim = match targets.intonation_aim_cents {
+        Some(aim) if aim != 0.0 => format!("{} of ", print::cents(Cents::new(aim))),
+        _ => String::new(),
+    };
+    parts.push(format!(
+        "12th within {:.1} cents of {aim}{}",
+        plan.intonation.threshold.value(),
+        reference.name()
+    ));
+    format!("Allowed: {}.", parts.join(" \u{b7} "))
 }
 
 /// The adjuster of a line, with all the strings it carries.

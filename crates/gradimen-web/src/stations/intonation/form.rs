@@ -16,7 +16,7 @@ pub(crate) fn cents(job: &Known, fields: &mut Fields) -> Option<Command> {
     // A harmonic is compared at the twelfth; elsewhere the open string is what is in tune.
     let against = match Reference::from_key(fields.text("against")) {
         Some(against) if fret == 12 => against,
-        None if fret == 12 => Reference::Harmonic,
+        None if fret == 12 => super::page::usual_reference(job),
         _ => Reference::Open,
     };
     let note = |cents: gradimen_core::quantity::Cents| Reading::Note {
@@ -51,6 +51,21 @@ pub(crate) fn ended(job: &Known, fields: &mut Fields, how: End) -> Option<Comman
     Some(Command::End {
         adjuster: Adjuster::SaddleDrive { string },
         how,
+    })
+}
+
+/// A saddle goes no further that way.
+pub(crate) fn at_end(job: &Known, fields: &mut Fields) -> Option<Command> {
+    let how = match fields.text("way") {
+        "away" => Ok(End::Bottom),
+        "toward" => Ok(End::Top),
+        _ => Err("choose whether it went away from the neck or toward it"),
+    };
+    let how = fields.keep("way", how);
+    let string = fields.string(job);
+    Some(Command::End {
+        adjuster: Adjuster::SaddleDrive { string: string? },
+        how: how?,
     })
 }
 

@@ -93,7 +93,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         .filter(|fret| FRETS.contains(fret))
         .unwrap_or(12);
     let against = if fret == 12 {
-        Reference::from_key(fields.text("against")).unwrap_or(Reference::Harmonic)
+        Reference::from_key(fields.text("against")).unwrap_or_else(|| usual_reference(job))
     } else {
         Reference::Open
     };
@@ -199,6 +199,12 @@ fn field<'a>(
         .typed(fields)
 }
 
+/// What a fretted twelfth is read against where nobody says: what it is to be true to.
+pub(super) fn usual_reference(job: &Known) -> Reference {
+    let wanted = job.targets().intonation_reference;
+    wanted.unwrap_or(IntonationReference::Harmonic).reading()
+}
+
 fn next(job: &Known, plan: &Plan, string: u8) -> Next {
     let mut next = Next::of(next::intonation::headline(job, plan, string));
     let Some(saddle) = plan.intonation.saddle_of(string) else {
@@ -217,9 +223,11 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
                 ("turns", step.turns().value().abs().to_string()),
                 ("way", way.to_owned()),
             ];
+            let stopped = vec![("way", way.to_owned())];
             next.acts = vec![
                 FormAction::done(What::Move, "Done, measure again", [on(), turned].concat()),
                 FormAction::plain(What::Stuck, "Screw is stuck", on()),
+                FormAction::plain(What::SaddleEnd, "Goes no further", [on(), stopped].concat()),
             ];
         }
         Action::Stop(Stop::Stuck) => {

@@ -1,6 +1,8 @@
 //! What can be told on the sheet before the first screw.
 
-use gradimen_core::units::parse_turns;
+use std::ops::RangeInclusive;
+
+use gradimen_core::units::{parse_cents, parse_turns};
 
 use crate::commands::Command;
 use crate::forms::Fields;
@@ -22,6 +24,55 @@ pub(crate) fn rod_check(fields: &mut Fields) -> Option<Command> {
             how: how?,
         },
     ))
+}
+
+/// How far each may be off, and what fretted notes are to be true to. What is left empty is as the house has it.
+pub(crate) fn allowed(job: &Known, fields: &mut Fields) -> Option<Command> {
+    let now = job.targets();
+    let relief = fields.perhaps("within_relief", &limits::TOLERANCE_THOU);
+    let nut = fields.perhaps("within_nut", &limits::TOLERANCE_THOU);
+    let action = fields.perhaps("within_action", &limits::TOLERANCE_64);
+    let gap = fields.perhaps("within_gap", &limits::TOLERANCE);
+    let pickup = fields.perhaps("within_pickup", &limits::TOLERANCE_64);
+    let cents = cents(fields, "within_cents", &limits::CENTS_TOLERANCE);
+    let aim = cents_aim(fields);
+    let reference = IntonationReference::from_key(fields.text("true_to"))
+        .ok_or("choose what a fretted note is to be true to");
+    let reference = fields.keep("true_to", reference);
+    let targets = Targets {
+        tolerances: Tolerances {
+            relief: relief?,
+            nut: nut?,
+            action: action?,
+            gap: gap?,
+            pickup: pickup?,
+            intonation_cents: cents?,
+        },
+        intonation_reference: reference.filter(|to| *to != IntonationReference::Harmonic),
+        intonation_aim_cents: aim?,
+        ..now
+    };
+    reference?;
+    Some(Command::target(Wanted::Setup { targets }))
+}
+
+fn cents_aim(fields: &mut Fields) -> Option<Option<f64>> {
+    let aim = cents(fields, "aim", &limits::CENTS_AIM)?;
+    Some(aim.filter(|aim| *aim != 0.0))
+}
+
+/// Cents that may be left out.
+fn cents(fields: &mut Fields, name: &str, within: &RangeInclusive<f64>) -> Option<Option<f64>> {
+    if fields.text(name).is_empty() {
+        return Some(None);
+    }
+    let read = parse_cents(fields.text(name));
+    let [one] = fields.keep(name, read)?[..] else {
+        fields.wrong(name, "write one number of cents: 1.5");
+        return None;
+    };
+    let inside = limits::number("cents", one.value(), within, "cents");
+    fields.keep(name, inside.map(|()| Some(one.value())))
 }
 
 /// A rocker over a fret, under a string.

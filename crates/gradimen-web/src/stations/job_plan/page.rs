@@ -4,7 +4,7 @@ use askama::Template;
 use gradimen_bench::estimate::learned::{self, Learned};
 use gradimen_bench::text::next::job_plan as says;
 
-use crate::components::{FindingView, Head, findings};
+use crate::components::{Choice, FindingView, Head, findings};
 use crate::filters;
 use crate::forms::Fields;
 use crate::pages::layout::{JobLayout, View};
@@ -41,6 +41,10 @@ pub(crate) struct Whole {
     headline: String,
     targets: String,
     targets_usual: bool,
+    allowed: String,
+    vibrato: bool,
+    pickups: bool,
+    references: Vec<Choice>,
     moves: Vec<Line>,
     first: Vec<First>,
     closing: bool,
@@ -76,8 +80,18 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             line(job, step, first)
         })
         .collect();
+    let mut fields = view.fields.clone();
+    suggest_allowed(&mut fields, &plan.targets);
+    let wanted = plan.targets.intonation_reference;
+    let wanted = wanted.unwrap_or(IntonationReference::Harmonic);
     Whole {
         head: Head::new(),
+        allowed: says::allowed(plan),
+        vibrato: plan.balance.is_some(),
+        pickups: !plan.pickups.pickups.is_empty(),
+        references: IntonationReference::all()
+            .map(|to| Choice::of(to.key(), to.name(), to == wanted))
+            .collect(),
         headline: says::headline(&whole, plan),
         targets: says::targets(&plan.targets),
         targets_usual: !job.targets_told(),
@@ -90,7 +104,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             Vec::new()
         },
         stops: findings(plan, |finding| finding.severity() == Severity::Stop),
-        fields: view.fields.clone(),
+        fields,
         waiting: text::moves::pending_lines(job, &whole.pending)
             .into_iter()
             .filter(|(station, _)| *station != StationId::First)
@@ -99,6 +113,34 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         found: findings(plan, |finding| finding.severity() != Severity::Stop),
         learned: learned::of(job).iter().map(learned_row).collect(),
         frame,
+    }
+}
+
+/// What was told of it, in its fields; what is as the house has it stays empty.
+fn suggest_allowed(fields: &mut Fields, targets: &Targets) {
+    // What was just typed and refused stays as it was typed, the empty fields too.
+    if fields.text("what") == "allowed" {
+        return;
+    }
+    let given = &targets.tolerances;
+    for (name, told) in [
+        ("within_relief", &given.relief),
+        ("within_nut", &given.nut),
+        ("within_action", &given.action),
+        ("within_gap", &given.gap),
+        ("within_pickup", &given.pickup),
+    ] {
+        if let Some(told) = told {
+            fields.suggest(name, told.written.clone());
+        }
+    }
+    for (name, told) in [
+        ("within_cents", given.intonation_cents),
+        ("aim", targets.intonation_aim_cents),
+    ] {
+        if let Some(told) = told {
+            fields.suggest(name, told.to_string());
+        }
     }
 }
 
