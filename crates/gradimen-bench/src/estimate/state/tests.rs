@@ -391,3 +391,69 @@ fn a_first_reading_that_was_confirmed_is_believed_against_its_neighbours() {
     // And says nothing of them.
     assert!((known(2) - 1.7).abs() < 0.06, "{}", known(2));
 }
+
+#[test]
+fn plates_rest_and_lean_on_what_is_not_known_as_scipy_says() {
+    // `tests/reference/plate_slopes.py`: roots by brentq on vectors, slopes by central differences.
+    use super::layout::Part;
+    let mut state = state(1, Vec::new());
+    let pulls = [72.0, 68.0, 75.0, 83.0, 86.0, 76.0];
+    for (string, pull) in state.strings.iter_mut().zip(pulls) {
+        string.tension = pull;
+    }
+    if let Some(sheet) = &mut state.sheet {
+        sheet.record.tail_back = Measurement::mm(30.0);
+        sheet.record.hook_down = Measurement::mm(42.0);
+        sheet.record.spring_length = Measurement::mm(80.0);
+        sheet.record.spring_free = Measurement::mm(55.0);
+        sheet.record.preload_newtons = 8.0;
+        sheet.record.rate_newtons_per_metre = 1500.0;
+        sheet.record.springs = 3;
+    }
+    let mut usual = state.filter.x.clone();
+    let unknowns = [
+        (state.at.part(Part::Level), 1.0),
+        (state.at.part(Part::Rate), 0.05),
+        (state.at.part(Part::HookDown), 41.0),
+        (state.at.part(Part::HookBack), 3.0),
+        (state.at.part(Part::Tension), 0.01),
+        (state.at.crown(0), 10.6),
+        (state.at.setback(state.saddle(0)), 10.5),
+    ];
+    for index in 1..6 {
+        usual[state.at.crown(index)] = 10.0 + 0.2 * index as f64;
+        usual[state.at.setback(state.saddle(index))] = 10.0 + 0.3 * index as f64;
+    }
+    for (at, value) in unknowns {
+        usual[at] = value;
+    }
+    usual[state.at.part(Part::EdgeUp)] = 0.0;
+    usual[state.at.part(Part::EdgeBack)] = 0.0;
+    let gap = state.at.part(Part::Gap);
+    let mut compared = 0;
+    let table = include_str!("../../../tests/reference/plate_slopes.csv");
+    for line in table.lines().skip(1) {
+        let row: Vec<f64> = line.split(',').map(|cell| cell.parse().unwrap()).collect();
+        let mut before = usual.clone();
+        before[gap] = row[0];
+        let mut after = before.clone();
+        for index in 0..6 {
+            after[state.at.crown(index)] += row[2 + index];
+        }
+        let found = state.gap_slopes(&state, &before, &after, row[1]).unwrap();
+        let (rests, on_before, on_after, on_claw) = found;
+        assert!((rests - row[8]).abs() < 1e-6, "{line}: {rests}");
+        let slope = |at: usize| on_before[at] + on_after[at];
+        let own = [slope(gap), on_claw];
+        let all = own.into_iter().chain(unknowns.map(|(at, _)| slope(at)));
+        for (own, scipy) in all.zip(&row[9..]) {
+            // Torques are differenced one way, over a ten thousandth of a radian and two hundredths of a millimetre.
+            assert!(
+                (own - scipy).abs() < 0.004 + 0.004 * scipy.abs(),
+                "{line}: {own} {scipy}"
+            );
+            compared += 1;
+        }
+    }
+    assert_eq!(compared, 4 * 9);
+}
