@@ -11,7 +11,7 @@ use crate::neck::Neck;
 use crate::path::{self, Point};
 use crate::plate::{Hung, Plate};
 use crate::screw::Screw;
-use crate::tools::Hand;
+use crate::tools::{Hand, Ruler};
 use crate::wire::Wire;
 use crate::{Condition, Rng, Trap};
 
@@ -83,6 +83,13 @@ pub struct SimulatedInstrument {
 }
 
 impl SimulatedInstrument {
+    /// The same in a hand that reads heights with a dial gauge and not with a rule.
+    #[must_use]
+    pub fn with_gauge(mut self) -> Self {
+        self.hand.ruler = Ruler::Gauge;
+        self
+    }
+
     /// The instrument of a record, strung, as it comes. `nothing` where no claw or saddle brings it there: another seed
     /// does.
     pub fn hidden(

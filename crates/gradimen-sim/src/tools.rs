@@ -16,6 +16,9 @@ const METRIC: [f64; 20] = [
     60.0, 70.0, 80.0, 100.0,
 ];
 
+/// A dial gauge set on fret and string by hand.
+const GAUGE: f64 = 0.02;
+
 /// How this hand reads heights.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Ruler {
@@ -25,6 +28,8 @@ pub enum Ruler {
     HalfMillimetres,
     /// In half millimetres, and between them by eye to a tenth.
     ByEye,
+    /// No rule: a dial gauge on the frets, to a hundredth.
+    Gauge,
 }
 
 /// A hand and its tools.
@@ -70,6 +75,11 @@ impl Hand {
 
     /// A height or a gap by the rule.
     pub(crate) fn ruled(&mut self, truth: f64) -> Option<Measurement> {
+        if self.ruler == Ruler::Gauge {
+            let seen = (truth + self.chance.normal(GAUGE)).max(0.0);
+            let text = format!("{seen:.2} mm");
+            return typed(&text, LengthUnit::Millimetre, Tool::Dial);
+        }
         let seen = (truth + self.lean + self.chance.normal(self.parallax)).max(0.0);
         match self.ruler {
             Ruler::SixtyFourths => {
@@ -82,7 +92,7 @@ impl Hand {
                 };
                 typed(&text, LengthUnit::SixtyFourth, Tool::Rule64)
             }
-            Ruler::HalfMillimetres | Ruler::ByEye => {
+            Ruler::HalfMillimetres | Ruler::ByEye | Ruler::Gauge => {
                 let step = if self.ruler == Ruler::ByEye {
                     0.1
                 } else {

@@ -1,103 +1,90 @@
-//! What is truly out at the end of many jobs, against what the plan says of it: `cargo run -p gradimen-trial --example misses 8`.
-#![allow(clippy::print_stdout, clippy::unwrap_used)] // that is what it is for
+//! What is truly out at the end of many jobs, against what the plan says of it, and how many misses the plan itself
+//! expected: `cargo run --release -p gradimen-trial --example misses 8`, with `gauge` behind it in hands that have one.
+#![allow(clippy::print_stdout)] // that is what it is for
+
+use std::sync::Arc;
+
 use gradimen_bench::estimate::Estimate;
 use gradimen_bench::job::Job;
 use gradimen_bench::model::Place;
 use gradimen_bench::plan::Plan;
+use gradimen_trial::Outcome;
+use gradimen_trial::judge::Row;
 use gradimen_trial::sorts::SORTS;
-use std::sync::Arc;
+use gradimen_trial::table::{HEAD, Tally};
 
-fn quantities(plan: &Plan) -> Vec<&gradimen_bench::decision::Quantity> {
+/// What the plan says of a row that is truly out.
+fn said(job: &Outcome, row: &Row) -> Option<String> {
+    let known = Estimate::of(Arc::new(Job::fold(&job.journal).ok()?)).ok()?;
+    let plan = Plan::of(&known);
+    let place = *row.places.first()?;
+    if let Place::Intonation { string, .. } = place {
+        let saddle = plan.intonation.saddle_of(string)?;
+        let odds = saddle.odds.first()?;
+        let error = saddle.estimate.strings.first()?.error;
+        return Some(format!(
+            "{:+.2} \u{b1} {:.2} cents, {:.0} %",
+            error.value.value(),
+            error.sigma.value(),
+            odds.within * 100.0
+        ));
+    }
     let slots = plan.nut.strings.iter().map(|slot| &slot.quantity);
     let heights = plan.action.strings.iter().map(|string| &string.quantity);
-    let faces = plan
-        .pickups
-        .pickups
-        .iter()
-        .flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
-    plan.relief
+    let faces = plan.pickups.pickups.iter();
+    let faces = faces.flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
+    let mut all = plan
+        .relief
         .sides
         .iter()
         .chain(slots)
         .chain(heights)
-        .chain(faces)
-        .collect()
+        .chain(faces);
+    let of = all.find(|quantity| quantity.place == place)?;
+    Some(format!(
+        "{:+.3} \u{b1} {:.3} mm, {:.0} %",
+        of.off().mm(),
+        of.now.sigma.mm(),
+        of.odds.within * 100.0
+    ))
 }
 
 fn main() {
-    let seeds: u64 = std::env::args()
-        .nth(1)
-        .and_then(|word| word.parse().ok())
-        .unwrap_or(4);
-    let only = std::env::args().nth(2);
-    let mut whole = gradimen_trial::table::Tally::default();
-    for sort in SORTS
+    let words: Vec<String> = std::env::args().skip(1).collect();
+    let seeds = words
         .iter()
-        .filter(|sort| only.as_ref().is_none_or(|only| sort.name == only))
-    {
-        let mut tally = gradimen_trial::table::Tally::default();
+        .find_map(|word| word.parse().ok())
+        .unwrap_or(4_u64);
+    let gauge = words.iter().any(|word| word == "gauge");
+    let mut whole = Tally::default();
+    println!("{HEAD}");
+    for sort in SORTS {
+        let mut tally = Tally::default();
+        let mut out = Vec::new();
         for seed in 1..=seeds {
             let Some((instrument, opening)) = sort.hidden(seed) else {
                 continue;
             };
-            let job = match gradimen_trial::run(instrument, opening) {
-                Ok(job) => job,
-                Err(error) => {
-                    println!("{} {seed}: {error:?}", sort.name);
-                    continue;
-                }
+            let instrument = if gauge {
+                instrument.with_gauge()
+            } else {
+                instrument
             };
-            tally.add(&job, sort);
-            let known = Estimate::of(Arc::new(Job::fold(&job.journal).unwrap())).unwrap();
-            let plan = Plan::of(&known);
-            println!(
-                "{} {seed}: done {} visits {} of {} readings {} out {}",
-                sort.name,
-                job.done,
-                job.visits(),
-                sort.screws(),
-                job.readings,
-                job.out.len()
-            );
+            let Ok(job) = gradimen_trial::run(instrument, opening) else {
+                println!("{} {seed}: its document was refused", sort.name);
+                continue;
+            };
+            tally.add(&job, &sort);
             for row in &job.out {
-                let place = row.places[0];
-                let said = match place {
-                    Place::Intonation { string, .. } => known
-                        .known_saddles()
-                        .iter()
-                        .flatten()
-                        .flat_map(|s| &s.strings)
-                        .find(|on| on.string == string)
-                        .map(|on| {
-                            format!(
-                                "{:+.2} ± {:.2} c",
-                                on.error.value.value(),
-                                on.error.sigma.value()
-                            )
-                        })
-                        .unwrap_or_default(),
-                    _ => quantities(&plan)
-                        .into_iter()
-                        .find(|q| q.place == place)
-                        .map(|q| {
-                            format!(
-                                "{:+.3} ± {:.3}, odds {:.2} reads {:?} {:?}",
-                                q.off().mm(),
-                                q.now.sigma.mm(),
-                                q.odds.within,
-                                q.fresh(),
-                                q.verdict
-                            )
-                        })
-                        .unwrap_or_default(),
-                };
-                println!(
-                    "   {:?} truly {:+.3} allowed {:.3}/{:.3}; said {said}",
-                    place, row.off, row.allowed.0, row.allowed.1
-                );
+                let said = said(&job, row).unwrap_or_default();
+                out.push(format!(
+                    "    {seed}: {:?} truly {:+.3}, allowed {:.3}/{:.3}; said {said}",
+                    row.places, row.off, row.allowed.0, row.allowed.1
+                ));
             }
         }
-        println!("{}\n{}", sort.name, tally.visits_table());
+        println!("{}", tally.line(sort.name));
+        out.iter().for_each(|line| println!("{line}"));
         whole = whole.with(&tally);
     }
     println!(
@@ -105,5 +92,9 @@ fn main() {
         whole.line("all"),
         whole.visits_table(),
         whole.widths_table()
+    );
+    println!(
+        "rows out {}; the plans expected {:.1}",
+        whole.out, whole.doubted
     );
 }

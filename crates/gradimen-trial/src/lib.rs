@@ -38,6 +38,8 @@ pub struct Outcome {
     pub readings: u32,
     /// What is out of its target at the end, truly.
     pub out: Vec<Row>,
+    /// How many rows the plan itself expects to be out then, by its odds.
+    pub doubted: f64,
     /// Rows of the targets.
     pub rows: usize,
     /// Stops and redirections that were named, with how many moves had been made by then.
@@ -277,6 +279,7 @@ impl Outcome {
         self.done = plan.done(known);
         let rows = judge::rows(instrument, known, plan);
         self.rows = rows.len();
+        self.doubted = judge::doubted(plan);
         for row in &rows {
             for place in &row.places {
                 self.weigh(instrument, known, *place);

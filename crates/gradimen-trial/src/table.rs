@@ -16,6 +16,8 @@ pub struct Tally {
     pub right: u32,
     /// Rows out of spec.
     pub out: u32,
+    /// Rows that the plans themselves expected to be out.
+    pub doubted: f64,
     /// Visits to screws, and screws in play.
     pub visits: u32,
     /// Screws in play.
@@ -54,6 +56,7 @@ impl Tally {
         self.done += u32::from(job.done);
         self.right += u32::from(job.out.is_empty());
         self.out += job.out.len() as u32;
+        self.doubted += job.doubted;
         self.visits += job.visits();
         self.screws += sort.screws();
         self.readings += job.readings;
@@ -74,6 +77,7 @@ impl Tally {
         self.done += other.done;
         self.right += other.right;
         self.out += other.out;
+        self.doubted += other.doubted;
         self.visits += other.visits;
         self.screws += other.screws;
         for (group, more) in self.groups.iter_mut().zip(other.groups) {

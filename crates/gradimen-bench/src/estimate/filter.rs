@@ -82,7 +82,7 @@ impl Filter {
 
     /// One scalar observation of slope `h`, off by `innovation`, with variance `r`.
     pub(crate) fn observe(&mut self, h: &DVector<f64>, innovation: f64, r: f64) {
-        let ph = &self.p * h;
+        let ph = self.times(h);
         let spread = h.dot(&ph) + r;
         self.x.axpy(innovation / spread, &ph, 1.0);
         // One vector on both sides: what is symmetric stays so.
@@ -113,7 +113,7 @@ impl Filter {
             }
             last = (self.x.clone(), (read - value).abs());
             let innovation = read - value + h.dot(&(&self.x - &before));
-            let ph = &self.p * &h;
+            let ph = self.times(&h);
             let spread = h.dot(&ph) + r;
             let gain = innovation / spread;
             // How far this round leads from the last, as the reading sees it.
@@ -130,7 +130,7 @@ impl Filter {
 
     /// A finding that `value`, of slope `h`, is not above `limit`, told within `blur`.
     pub(crate) fn observe_below(&mut self, h: &DVector<f64>, value: f64, limit: f64, blur: f64) {
-        let ph = &self.p * h;
+        let ph = self.times(h);
         let own = h.dot(&ph);
         let spread = own + blur * blur;
         let sigma = spread.sqrt();
@@ -150,9 +150,18 @@ impl Filter {
         self.p.ger(-(1.0 - kept) / spread, &ph, &ph, 1.0);
     }
 
+    /// `P h`: a reading hangs on a dozen unknowns of sixty, and what is nought is left out.
+    fn times(&self, h: &DVector<f64>) -> DVector<f64> {
+        let mut found = DVector::zeros(h.len());
+        for (index, by) in h.iter().enumerate().filter(|(_, by)| **by != 0.0) {
+            found.axpy(*by, &self.p.column(index), 1.0);
+        }
+        found
+    }
+
     /// Variance of `h . x`.
     pub(crate) fn variance_along(&self, h: &DVector<f64>) -> f64 {
-        h.dot(&(&self.p * h)).max(0.0)
+        h.dot(&self.times(h)).max(0.0)
     }
 
     /// Forgets what is known of one unknown.
@@ -187,7 +196,7 @@ impl Filter {
     /// Takes a move in: `F P F' + Q`.
     pub(crate) fn change(&mut self, change: &Change) {
         if let Some((at, _, slopes)) = &change.anew {
-            let with = &self.p * slopes;
+            let with = self.times(slopes);
             let own = slopes.dot(&with);
             for index in 0..self.x.len() {
                 self.p[(*at, index)] = with[index];

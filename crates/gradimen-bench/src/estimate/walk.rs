@@ -292,8 +292,8 @@ impl<'a> Walk<'a> {
     /// The note of a string as predicted.
     fn note(&self, index: usize) -> f64 {
         let string = u8::try_from(index + 1).unwrap_or(1);
-        let sight = self.state.sight(Place::Intonation { string, fret: 12 });
-        sight.map_or(0.0, |sight| sight.value)
+        let (x, lie) = (self.state.mean(), self.state.lie());
+        self.state.note_value(x, lie, string).unwrap_or(0.0)
     }
 
     fn track(&mut self, string: u8) -> Option<&mut Track> {

@@ -256,11 +256,15 @@ impl State {
         } else {
             noise
         };
+        // A note is nearly straight: where the first round leads its value is worked out again, and its slopes hold.
+        let mut first = Some(expected.value);
         let mut filter = self.filter.clone();
         filter.observe_curve(2, cents, noise * noise, |x| {
-            let lie = self.lie_in(x);
-            let sight = self.note_in(string, against, x, &lie)?;
-            Ok::<_, EstimateError>((sight.value, sight.slope))
+            let value = match first.take() {
+                Some(value) => value,
+                None => self.note_shown(string, against, x)?,
+            };
+            Ok::<_, EstimateError>((value, expected.slope.clone()))
         })?;
         self.filter = filter;
         self.settle();
@@ -274,6 +278,18 @@ impl State {
         against: Reference,
     ) -> Result<Sight, EstimateError> {
         self.note_in(string, against, &self.filter.x, &self.lie)
+    }
+
+    /// The same in a state, without its slopes.
+    fn note_shown(
+        &self,
+        string: u8,
+        against: Reference,
+        x: &DVector<f64>,
+    ) -> Result<f64, EstimateError> {
+        let (lie, index) = (self.lie_in(x), self.index(string));
+        let excess = self.excess(index, against.computed(), x, &lie);
+        Ok(self.note_value(x, &lie, string)? + self.plucked(index, x) - excess)
     }
 
     fn note_in(

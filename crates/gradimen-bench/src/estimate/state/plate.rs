@@ -92,49 +92,57 @@ impl State {
         }
     }
 
-    /// The springs of a state with the claw so far in.
-    fn hooked(&self, sheet: &Sheet, x: &DVector<f64>, claw: f64) -> Vec<Hooked> {
+    /// A spring of a state with the claw so far in, `place` hooks from the middle one.
+    fn hooked(&self, sheet: &Sheet, x: &DVector<f64>, claw: f64, place: f64) -> Hooked {
         let spring = sheet.record.spring();
         let factor = self.part(x, Part::Rate).exp();
         let rate = Rate::from_newtons_per_metre(spring.rate.newtons_per_metre() * factor);
-        // The force before the coils part goes with the wire, as the rate does.
-        let preload = spring.preload * factor;
-        let count = sheet.record.springs;
-        (0..count)
-            .map(|index| {
-                let place = f64::from(index) - f64::from(count - 1) / 2.0;
-                Hooked {
-                    spring: Spring {
-                        rate,
-                        preload,
-                        ..spring
-                    },
-                    aside: if sheet.record.converging {
-                        CONVERGES * place.abs()
-                    } else {
-                        Length::ZERO
-                    },
-                    claw_in: Length::from_mm(claw),
-                }
-            })
-            .collect()
+        Hooked {
+            spring: Spring {
+                rate,
+                // The force before the coils part goes with the wire, as the rate does.
+                preload: spring.preload * factor,
+                ..spring
+            },
+            aside: if sheet.record.converging {
+                CONVERGES * place.abs()
+            } else {
+                Length::ZERO
+            },
+            claw_in: Length::from_mm(claw),
+        }
+    }
+
+    /// Where the springs hang, from the middle one.
+    fn places(sheet: &Sheet) -> impl Iterator<Item = f64> {
+        let middle = (f64::from(sheet.record.springs) - 1.0) / 2.0;
+        (0..sheet.record.springs).map(move |index| f64::from(index) - middle)
     }
 
     /// The springs of a state, the claw where it balances the plate.
     pub(crate) fn springs_in(&self, sheet: &Sheet, x: &DVector<f64>) -> Vec<Hooked> {
-        self.hooked(sheet, x, self.claw_now(sheet, x))
+        let claw = self.claw_now(sheet, x);
+        let places = Self::places(sheet);
+        places
+            .map(|place| self.hooked(sheet, x, claw, place))
+            .collect()
     }
 
     /// Torque of the springs, lowering the tail, in newton millimetres.
     fn pull_down(&self, sheet: &Sheet, x: &DVector<f64>, angle: f64, claw: f64) -> f64 {
         let plate = self.plate_in(sheet, x);
         let angle = Angle::from_radians(angle);
-        let springs = self.hooked(sheet, x, claw);
-        let torque: f64 = springs
-            .iter()
-            .map(|hooked| plate.spring_torque(hooked, angle).1)
-            .sum();
-        torque * 1e3
+        let middle = self.hooked(sheet, x, claw, 0.0);
+        let of = |hooked: &Hooked| plate.spring_torque(hooked, angle).1 * 1e3;
+        if !sheet.record.converging {
+            // Side by side they are all alike.
+            return f64::from(sheet.record.springs) * of(&middle);
+        }
+        let aside = |place: f64| Hooked {
+            aside: CONVERGES * place.abs(),
+            ..middle
+        };
+        Self::places(sheet).map(|place| of(&aside(place))).sum()
     }
 
     /// What every string pulls, harder than computed by what was learned.
@@ -608,12 +616,14 @@ impl State {
             return (0.0, h);
         };
         let long_in = |x: &DVector<f64>, angle: f64, claw: f64| {
-            let springs = self.hooked(sheet, x, claw);
+            let count = sheet.record.springs;
+            let straightest = f64::from(count / 2) - (f64::from(count) - 1.0) / 2.0;
+            let hooked = self.hooked(sheet, x, claw, straightest);
             let plate = self.plate_in(sheet, x);
-            springs.get(springs.len() / 2).map_or(0.0, |hooked| {
-                let angle = Angle::from_radians(angle);
-                plate.spring_torque(hooked, angle).0.mm()
-            })
+            plate
+                .spring_torque(&hooked, Angle::from_radians(angle))
+                .0
+                .mm()
         };
         let long = |angle: f64, claw: f64| long_in(x, angle, claw);
         let (angle, claw) = self.stands(sheet, x, &mut h, |angle, claw| {
@@ -686,7 +696,7 @@ pub(super) struct Rest {
     /// Whether it was pressed on the body then.
     pressed: bool,
     angle: f64,
-    gap: f64,
+    pub(super) gap: f64,
     /// How much a torque shows in the gap.
     shown: f64,
     /// By how much it was taken to be steadier than its parts make it.

@@ -261,6 +261,19 @@ impl State {
         Ok(here)
     }
 
+    /// What a fretted twelfth is sharp of the octave of its open string, without what that hangs on.
+    pub(crate) fn note_value(
+        &self,
+        x: &DVector<f64>,
+        lie: &Lie,
+        string: u8,
+    ) -> Result<f64, EstimateError> {
+        let index = self.index(string);
+        let place = Length::from_mm(self.setback_in(x, lie, index) - x[self.at.bias(index)]);
+        let error = self.speaking_in(index, x, lie).error(12, place)?;
+        Ok(error.value())
+    }
+
     fn add_height(
         &self,
         h: &mut DVector<f64>,

@@ -18,7 +18,7 @@ use gradimen_core::units::LengthUnit;
 
 use crate::decision::Finish;
 use crate::decision::{
-    Action, Decision, Expectation, Expected, IN_SPEC, Judged, Mark, Move, Quantity, Rule, Station,
+    Action, CLOSED, Decision, Expectation, Expected, Judged, Mark, Move, Quantity, Rule, Station,
     StationId, Stop, Sum, Task, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
@@ -52,6 +52,9 @@ pub struct NutString {
     /// Height of the slot when the plan is done.
     filed: Length,
 }
+
+/// A slot that was read and is right with so much certainty is let be.
+const LET_BE: f64 = 0.95;
 
 /// The nut station.
 #[derive(Debug, Clone, PartialEq)]
@@ -154,8 +157,13 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         // Judged by what its depth shows over fret 1.
         let shown = off * state.nut_lever(string.string, targets.nut_held);
         let judged = Judged {
-            // A slot is never filed unread; to let one be, the odds of a station are enough.
-            closed: IN_SPEC,
+            // A slot is never filed unread, and not let be unread either while it may well be out; one that was read is
+            // not chased beyond this.
+            closed: if quantity.last.is_none() {
+                CLOSED
+            } else {
+                LET_BE
+            },
             ..quantity.judged(Length::from_mm(shown))
         };
         let tolerated = quantity.allowed.1.mm();
