@@ -63,6 +63,10 @@ fn print(jobs: &[(Sort, Vec<Outcome>)]) -> Tally {
     println!("{}", whole.widths_table());
     println!("{}", whole.slips.table());
     println!(
+        "rows out: {}; expected by the plans: {:.1}",
+        whole.out, whole.doubted
+    );
+    println!(
         "questioned although nothing slipped: {} of {} readings",
         whole.questioned, whole.readings
     );
@@ -79,12 +83,19 @@ fn what_can_be_set_is_set_and_what_cannot_is_named_first() {
     assert_eq!(set.stopped, 0);
     // What was measured when this was written, with room for the chance of sixty instruments; docs/trial.md has the numbers
     // and what is wanted.
-    assert!(set.share_right() >= 0.65 && set.rows_out() <= 0.6);
+    assert!(set.share_right() >= 0.75 && set.rows_out() <= 0.35);
+    // What is out, the plans expected: their odds are no better than the truth.
+    assert!(
+        f64::from(set.out) <= 1.5 * set.doubted + 4.0,
+        "{} {}",
+        set.out,
+        set.doubted
+    );
     assert!(set.visits_a_screw() <= 1.75 && set.readings_a_job() <= 130.0);
     assert!(f64::from(set.questioned) < 0.01 * f64::from(set.readings));
     // Slips of unit: at a first reading only neighbours and priors speak against them.
     let [first, later] = set.slips.units;
-    assert!(first.share() >= 0.62 && later.share() >= 0.95);
+    assert!(first.share() >= 0.64 && later.share() >= 0.95);
     for kind in Kind::ALL {
         let (count, one, two) = set.widths(kind);
         assert!(
