@@ -47,7 +47,7 @@ pub struct Report {
     pub instrument: String,
     /// Below this an intonation error is let be, in cents: what the job allows, or what this tuner can show.
     pub threshold_cents: f64,
-    /// Whether nothing is left to measure or to turn, and nothing stops.
+    /// Whether nothing is left to measure or to turn, nothing stops, and every target has its probability.
     pub done: bool,
     /// Whether every saddle can be left alone.
     pub intonation_done: bool,
@@ -64,8 +64,21 @@ pub struct Report {
     pub findings: Vec<FindingReport>,
     /// Readings among the last hundred entries that look off, and were not confirmed.
     pub questions: Vec<QuestionReport>,
+    /// What is let be although it may be out: neither a reading nor a turn makes it surer.
+    pub in_doubt: Vec<DoubtReport>,
     /// What this instrument taught of its own ways, kept for its next visit.
     pub learned: Vec<LearnedReport>,
+}
+
+/// A target that may be out.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct DoubtReport {
+    /// Where it is read.
+    pub place: Place,
+    /// How probable it is that it is in spec.
+    pub within: f64,
+    /// In words.
+    pub text: String,
 }
 
 /// A number that an instrument taught.
@@ -282,6 +295,18 @@ impl Report {
                     deviations: rounded(question.deviations),
                     text: text::questions::sentence(question),
                     slips: question.slips.iter().map(text::questions::slip).collect(),
+                })
+                .collect(),
+            in_doubt: plan
+                .in_doubt()
+                .into_iter()
+                // Before the end what is in doubt is still to be read or turned.
+                .filter(|_| plan.next_station(known).is_none())
+                .zip(text::next::job_plan::in_doubt(known, plan))
+                .map(|(quantity, text)| DoubtReport {
+                    place: quantity.place,
+                    within: rounded(quantity.odds.within),
+                    text,
                 })
                 .collect(),
             learned: learned::of(known)

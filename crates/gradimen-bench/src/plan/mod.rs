@@ -25,7 +25,7 @@ use gradimen_core::quantity::Length;
 use crate::decision::{Action, Finish, IN_SPEC, Mark, Quantity, Rule, Station, StationId, Stop};
 use crate::estimate::Estimate;
 use crate::finding::Finding;
-use crate::model::Targets;
+use crate::model::{Place, Targets};
 use crate::stations::action::HeightPlan;
 use crate::stations::balance::BalancePlan;
 use crate::stations::intonation::IntonationPlan;
@@ -192,6 +192,18 @@ impl Plan {
                 .bench()
                 .iter()
                 .all(|station| station.mark() != Mark::Blocked)
+            && self.in_doubt().iter().all(|quantity| self.is_arc(quantity))
+    }
+
+    /// Whether it is what two posts cannot set: the height of an inner string on their fixed arc.
+    fn is_arc(&self, quantity: &Quantity) -> bool {
+        let ends = [self.action.strings.first(), self.action.strings.last()];
+        self.action.fixed
+            && matches!(quantity.place, Place::Action { .. })
+            && ends
+                .iter()
+                .flatten()
+                .all(|end| end.quantity.place != quantity.place)
     }
 
     /// What is let be although it may be out of spec: neither a reading nor a turn makes it surer.

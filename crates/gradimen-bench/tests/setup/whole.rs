@@ -413,3 +413,55 @@ fn nonsense_is_refused_in_words() {
             .contains("glued in")
     );
 }
+
+/// A guitar on a fixed plate that is right, read often enough to close it; its sides so far apart in relief.
+fn closed(treble: f64, bass: f64) -> Job {
+    let dial = |place: Place, mm: f64| {
+        let length = Measurement::mm(mm).with_tool(Tool::Dial);
+        Event::read(place, Reading::Length { length })
+    };
+    let targets = plan_of(&guitar(Vec::new())).targets;
+    let mut events = Vec::new();
+    for _ in 0..4 {
+        for (side, mm) in [(Side::Treble, treble), (Side::Bass, bass)] {
+            events.push(dial(targets.relief(side).place, mm));
+        }
+        for string in 1..=6 {
+            let share = f64::from(string - 1) / 5.0;
+            for target in [targets.nut(string, share), targets.action(string, share)] {
+                events.push(dial(target.place, target.value.mm()));
+            }
+            events.push(read(string, 0.0));
+        }
+    }
+    let mut opening = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate);
+    if let Event::Opened(opened) = &mut opening {
+        opened.instrument.pickups.clear();
+    }
+    events.insert(0, opening);
+    fold(events)
+}
+
+#[test]
+fn a_job_is_done_only_when_every_target_has_its_probability() {
+    let left = |report: &Report| {
+        let wanted = report.wanted.iter().filter(|one| one.station != "first");
+        report.moves.len() + wanted.count()
+    };
+    let right = report_of(&closed(0.15, 0.15));
+    assert!(
+        right.done && right.in_doubt.is_empty(),
+        "{:?}",
+        right.in_doubt
+    );
+    assert_eq!(left(&right), 0);
+    // Sides a tenth apart: one rod serves both, and each stays at its edge. Nothing is left to do, and it is not called
+    // done; what is in doubt is said, with its odds.
+    let apart = report_of(&closed(0.11, 0.205));
+    assert_eq!(left(&apart), 0, "{:?}", apart.wanted);
+    assert!(!apart.done && !apart.in_doubt.is_empty());
+    for doubt in &apart.in_doubt {
+        assert!(matches!(doubt.place, Place::Relief { .. }), "{doubt:?}");
+        assert!(doubt.within < 0.9 && doubt.text.contains('%'), "{doubt:?}");
+    }
+}
