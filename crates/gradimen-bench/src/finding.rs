@@ -10,6 +10,7 @@
 use gradimen_core::frets::FretFit;
 use gradimen_core::quantity::{Cents, Length, Rate};
 
+use crate::model::instrument::PutRight;
 use crate::model::{Adjuster, End, Side, StringEntry};
 
 /// How much a finding weighs.
@@ -154,6 +155,8 @@ pub enum Finding {
     RodSpent(End),
     /// A long neck that has to be tightened far: off load.
     OffLoad,
+    /// The record carried a wrong default of ours for which way screws raise; it was put right.
+    RecordPutRight(PutRight),
     /// Slots are too low: which strings, and by how much over fret 1.
     NutTooLow(Vec<(u8, Length)>),
     /// An adjuster of height is at its end.
@@ -219,7 +222,7 @@ impl Finding {
             Self::Frets { fit, .. } if fit.blame == gradimen_core::frets::Blame::Saddle => {
                 Severity::Note
             }
-            Self::OldStrings | Self::OffLoad => Severity::Note,
+            Self::OldStrings | Self::OffLoad | Self::RecordPutRight(_) => Severity::Note,
             Self::Tight { .. }
             | Self::NearBreaking { .. }
             | Self::Questioned { .. }
@@ -261,6 +264,7 @@ impl Finding {
             Self::BridgePlace { .. } => "bridge_place",
             Self::RodSpent(_) => "rod_spent",
             Self::OffLoad => "off_load",
+            Self::RecordPutRight(_) => "record_put_right",
             Self::NutTooLow(_) => "nut_too_low",
             Self::HeightSpent { .. } => "height_spent",
             Self::TooNear(_) => "pickup_too_near",

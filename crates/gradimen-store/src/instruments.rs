@@ -43,11 +43,14 @@ impl TryFrom<VersionRow> for Version {
     type Error = StoreError;
 
     fn try_from(row: VersionRow) -> Result<Self, StoreError> {
+        let mut instrument: Instrument = serde_json::from_str(&row.body)?;
+        // Read as it is meant today; what is stored stays as it was written.
+        instrument.put_right();
         Ok(Self {
             id: row.instrument_id,
             version: u32::try_from(row.version).unwrap_or(u32::MAX),
             at: row.at.parse()?,
-            instrument: serde_json::from_str(&row.body)?,
+            instrument,
         })
     }
 }

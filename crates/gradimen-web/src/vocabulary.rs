@@ -14,7 +14,7 @@ pub(crate) use gradimen_bench::model::hardware::{
     PickupMounting, PickupRecord, SaddleDrive, SaddleWay, VibratoKind, VibratoRecord,
 };
 pub(crate) use gradimen_bench::model::instrument::{
-    Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, Rod, RodAt,
+    Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, PutRight, Rod, RodAt,
 };
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::{

@@ -29,7 +29,7 @@ use gradimen_core::quantity::{Length, Turns};
 
 use crate::journal::{Entry, Event, History, Opened};
 use crate::model::defaults::usual_tuner;
-use crate::model::instrument::Instrument;
+use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
 use crate::model::{
     Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Stage, Strung, Targets,
@@ -78,6 +78,7 @@ pub struct Job {
     previous: Option<Strung>,
     old_strings: bool,
     taught: Vec<Taught>,
+    put_right: Vec<PutRight>,
     heights: HeightsGiven,
     nut_to_twelfth: Vec<Option<Measurement>>,
     buzzes: Vec<Buzz>,
@@ -169,7 +170,8 @@ impl Job {
     }
 
     fn open(opened: &Opened) -> Result<Self, JobError> {
-        let instrument = opened.instrument.clone();
+        let mut instrument = opened.instrument.clone();
+        let put_right = instrument.put_right();
         instrument.validate()?;
         limits::text("reason for the visit", &opened.purpose)?;
         check::player(&opened.player)?;
@@ -196,6 +198,7 @@ impl Job {
             previous: opened.arrived.clone(),
             old_strings: opened.old_strings,
             taught: opened.taught.clone(),
+            put_right,
             heights: opened.heights.clone(),
             nut_to_twelfth: vec![None; usize::from(strings)],
             buzzes: Vec::new(),

@@ -8,7 +8,7 @@ use gradimen_core::quantity::{Force, Length, Turns};
 use super::{FittedString, Job, JobError, SCALE_TOLERANCE, Stringing};
 use crate::journal::{Entry, Event};
 use crate::model::hardware::BridgeFamily;
-use crate::model::instrument::Instrument;
+use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
     Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Side, Stage, Strung,
     Targets, Taught, Tuner, Tuning, defaults,
@@ -23,6 +23,11 @@ impl Job {
     /// Which version of its record that was.
     pub const fn instrument_version(&self) -> u32 {
         self.instrument_version
+    }
+
+    /// What an old default of ours had wrong in its record.
+    pub fn put_right(&self) -> &[PutRight] {
+        &self.put_right
     }
 
     /// What earlier visits taught of this instrument.

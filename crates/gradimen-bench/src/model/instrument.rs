@@ -256,7 +256,28 @@ pub struct Instrument {
     pub note: String,
 }
 
+/// What an old default of ours had wrong in a record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PutRight {
+    /// Posts or wheels that were to rise clockwise.
+    Posts,
+    /// Pickups screwed to the body that were to rise clockwise.
+    Pickups,
+}
+
 impl Instrument {
+    /// Puts right what old defaults of ours said of its screws. Says of what.
+    pub fn put_right(&mut self) -> Vec<PutRight> {
+        let bridge = self.bridge.put_right().then_some(PutRight::Posts);
+        // Every one of them, not only the first.
+        let pickups = self.pickups.iter_mut().map(PickupRecord::put_right);
+        let pickups = pickups.fold(false, |any, wrong| any | wrong);
+        bridge
+            .into_iter()
+            .chain(pickups.then_some(PutRight::Pickups))
+            .collect()
+    }
+
     /// The scale of a string, counted from 1.
     pub fn scale(&self, string: u8) -> Length {
         let index = usize::from(string.saturating_sub(1));

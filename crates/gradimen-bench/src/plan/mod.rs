@@ -226,6 +226,13 @@ impl Plan {
             }
         }
         found.extend(strings::findings(known));
+        found.extend(
+            known
+                .put_right()
+                .iter()
+                .copied()
+                .map(Finding::RecordPutRight),
+        );
         for station in self.bench() {
             if station.id() != StationId::Intonation {
                 let more = station.findings(known);

@@ -257,6 +257,7 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
         height: HeightScrews {
             pitch: height_pitch?,
             clockwise_raises: fields.text("raises") != "counterclockwise",
+            direction_checked: true,
             travel: height_travel?,
         },
         saddles: saddles?,

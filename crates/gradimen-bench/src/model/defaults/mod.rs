@@ -233,10 +233,16 @@ fn usual_pickups(kind: Kind) -> Vec<PickupRecord> {
             family: *family,
             before_saddle: Measurement::mm(*before),
             pitch: Measurement::mm(0.7),
-            clockwise_raises: true,
+            clockwise_raises: family.usual_mounting().rises_clockwise(),
+            direction_checked: true,
             travel: None,
             pole_pitch: None,
-            mounting: None,
+            mounting: match family.usual_mounting() {
+                super::hardware::PickupMounting::Body => {
+                    Some(super::hardware::PickupMounting::Body)
+                }
+                super::hardware::PickupMounting::Hung => None,
+            },
         })
         .collect()
 }

@@ -44,6 +44,21 @@ pub enum BridgeFamily {
 }
 
 impl BridgeFamily {
+    /// Which way its height screws raise, seen on their heads from above (common practice). A grub screw through a saddle,
+    /// or through the foot of a rocking bridge, stands on what is below it: clockwise drives it down and the saddle up. A post
+    /// that is screwed into the body, and a wheel on a post that stands still, go down clockwise.
+    pub const fn rises_clockwise(self) -> bool {
+        match self {
+            Self::FixedPlate
+            | Self::KnifeEdgeVibrato
+            | Self::ThreeBarrel
+            | Self::BentPlateBass
+            | Self::SingleStringBass
+            | Self::RockingTail => true,
+            Self::TwoPost | Self::DoubleLocking | Self::ArmTail | Self::FloatingWooden => false,
+        }
+    }
+
     /// Its name in words.
     pub const fn name(self) -> &'static str {
         match self {

@@ -147,8 +147,16 @@ pub struct HeightScrews {
     pub pitch: Measurement,
     /// Whether clockwise raises.
     pub clockwise_raises: bool,
+    /// Whether that was said since posts have their own default: before, all were taken to rise clockwise.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub direction_checked: bool,
     /// Whole travel.
     pub travel: Measurement,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "as serde calls it")]
+pub(super) const fn is_false(value: &bool) -> bool {
+    !*value
 }
 
 /// A bridge with its numbers.
@@ -206,7 +214,8 @@ impl Bridge {
             },
             height: HeightScrews {
                 pitch: Measurement::mm(height),
-                clockwise_raises: true,
+                clockwise_raises: family.rises_clockwise(),
+                direction_checked: true,
                 travel: Measurement::mm(travel),
             },
             details: BridgeDetails {
@@ -231,6 +240,16 @@ impl Bridge {
                 _ => None,
             },
         }
+    }
+
+    /// Puts right what an old default of ours said of posts and wheels. Says whether it had to.
+    pub fn put_right(&mut self) -> bool {
+        let height = &mut self.height;
+        let wrong =
+            !height.direction_checked && height.clockwise_raises && !self.family.rises_clockwise();
+        height.clockwise_raises &= !wrong;
+        height.direction_checked = true;
+        wrong
     }
 
     /// Says what cannot be; whether its saddles fit the strings is the instrument's to say.

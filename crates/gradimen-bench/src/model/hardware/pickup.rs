@@ -97,6 +97,9 @@ pub struct PickupRecord {
     pub pitch: Measurement,
     /// Whether clockwise brings it nearer to the strings.
     pub clockwise_raises: bool,
+    /// Whether that was said since pickups on a body have their own default.
+    #[serde(default, skip_serializing_if = "super::is_false")]
+    pub direction_checked: bool,
     /// How it is held, where that was said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub mounting: Option<PickupMounting>,
@@ -108,7 +111,38 @@ pub struct PickupRecord {
     pub pole_pitch: Option<Measurement>,
 }
 
+impl PickupMounting {
+    /// Which way its screws bring it nearer to the strings (common practice).
+    pub const fn rises_clockwise(self) -> bool {
+        matches!(self, Self::Hung)
+    }
+}
+
+impl PickupFamily {
+    /// How most of the family are held (common practice): on a bass over foam, screwed to the body.
+    pub const fn usual_mounting(self) -> PickupMounting {
+        match self {
+            Self::Bass => PickupMounting::Body,
+            Self::SingleCoil | Self::OlderSingleCoil | Self::CloseSet | Self::DoubleCoil => {
+                PickupMounting::Hung
+            }
+        }
+    }
+}
+
 impl PickupRecord {
+    /// Puts right what an old default of ours said of pickups that are screwed to the body. Says whether it had to.
+    pub fn put_right(&mut self) -> bool {
+        let held = self.mounting.unwrap_or(self.family.usual_mounting());
+        let wrong = !self.direction_checked && self.clockwise_raises && !held.rises_clockwise();
+        if wrong {
+            self.clockwise_raises = false;
+            self.mounting = Some(held);
+        }
+        self.direction_checked = true;
+        wrong
+    }
+
     /// Says what cannot be.
     ///
     /// # Errors

@@ -81,7 +81,14 @@ pub(super) fn read(fields: &mut Fields, now: &[PickupRecord]) -> Option<Vec<Pick
                 }
                 _ => mounting,
             };
-            Ok(PickupRecord { mounting, ..read })
+            // How it is held says which way it goes; where nobody says, the field beside it does.
+            let clockwise_raises =
+                mounting.map_or(read.clockwise_raises, |held| held.rises_clockwise());
+            Ok(PickupRecord {
+                mounting,
+                clockwise_raises,
+                ..read
+            })
         })
         .collect();
     fields.keep("pickups", read)
@@ -120,6 +127,7 @@ fn one(part: &str, screws: &Screws) -> Result<PickupRecord, String> {
         before_saddle: Measurement::from(&entry),
         pitch: screws.pitch.clone(),
         clockwise_raises: screws.clockwise_raises,
+        direction_checked: true,
         travel: screws.travel.clone(),
         pole_pitch: screws.pole_pitch.clone(),
         mounting: None,

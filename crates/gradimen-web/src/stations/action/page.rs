@@ -81,7 +81,10 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         drawing,
         next: next(job, plan, string),
         found: findings(plan, |finding| {
-            matches!(finding, Finding::HeightSpent { .. })
+            matches!(
+                finding,
+                Finding::HeightSpent { .. } | Finding::RecordPutRight(PutRight::Posts)
+            )
         }),
         rows: height
             .strings

@@ -105,7 +105,12 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         drawing,
         next: next(job, plan, pickup, side),
         found: findings(plan, |finding| {
-            matches!(finding, Finding::TooNear(_) | Finding::PickupSpent { .. })
+            matches!(
+                finding,
+                Finding::TooNear(_)
+                    | Finding::PickupSpent { .. }
+                    | Finding::RecordPutRight(PutRight::Pickups)
+            )
         }),
         rows,
         levels: plan.pickups.pickups.iter().filter_map(level_row).collect(),

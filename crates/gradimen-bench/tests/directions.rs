@@ -1,0 +1,272 @@
+//! Which way every screw turns: what the words say and what the estimate does with it, family by family, against what
+//! happens at a bench with the screw in hand (common practice, said beside each).
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod common;
+
+use common::prelude::*;
+use common::{fold, opened, read};
+use gradimen_bench::model::instrument::PutRight;
+use gradimen_core::quantity::Length;
+
+const CW: &str = "clockwise";
+const CCW: &str = "counter-clockwise";
+
+/// What raises the strings, what sends a saddle away from the neck, and why.
+const FAMILIES: [(BridgeFamily, &str, Option<&str>, &str); 10] = [
+    (
+        BridgeFamily::FixedPlate,
+        CW,
+        Some(CW),
+        "grub screws stand on the plate; the head of the long screw lies against the tail and draws the saddle to it",
+    ),
+    (
+        BridgeFamily::KnifeEdgeVibrato,
+        CW,
+        Some(CW),
+        "as on a fixed plate",
+    ),
+    (
+        BridgeFamily::ThreeBarrel,
+        CW,
+        Some(CW),
+        "each barrel on two grub screws",
+    ),
+    (BridgeFamily::BentPlateBass, CW, Some(CW), "grub screws"),
+    (BridgeFamily::SingleStringBass, CW, Some(CW), "grub screws"),
+    (
+        BridgeFamily::TwoPost,
+        CCW,
+        Some(CCW),
+        "posts or wheels go down clockwise; the screw's head faces the pickups and draws the saddle to them",
+    ),
+    (
+        BridgeFamily::ArmTail,
+        CCW,
+        Some(CCW),
+        "the bridge before the tailpiece stands on wheels",
+    ),
+    (
+        BridgeFamily::RockingTail,
+        CW,
+        Some(CW),
+        "the foot's grub screw stands in its cup and drives the bridge up",
+    ),
+    (
+        BridgeFamily::DoubleLocking,
+        CCW,
+        None,
+        "posts are screwed into the body; saddles are clamped, and the screw at the tail is no drive",
+    ),
+    (
+        BridgeFamily::FloatingWooden,
+        CCW,
+        None,
+        "wheels on posts; the bar is moved by hand",
+    ),
+];
+
+fn way(step: &Move) -> &'static str {
+    match step.rotation.unwrap() {
+        gradimen_core::thread::Rotation::Clockwise => CW,
+        gradimen_core::thread::Rotation::Counterclockwise => CCW,
+    }
+}
+
+/// Strings that lie far too low, read twice.
+fn low(family: BridgeFamily) -> Job {
+    let strings = match family {
+        BridgeFamily::BentPlateBass | BridgeFamily::SingleStringBass => 4,
+        _ => 6,
+    };
+    let kind = if strings == 4 {
+        Kind::Bass
+    } else {
+        Kind::Guitar
+    };
+    let mut events = vec![opened(kind, strings, family)];
+    let fret = plan_of(&fold(events.clone())).targets.action_fret;
+    for string in (1..=strings).chain(1..=strings) {
+        let length = Measurement::mm(0.9).with_tool(Tool::Dial);
+        let place = Place::Action {
+            string,
+            fret,
+            held: 0,
+        };
+        events.push(Event::read(place, Reading::Length { length }));
+    }
+    fold(events)
+}
+
+#[test]
+fn what_lies_low_is_raised_the_way_its_screws_raise() {
+    for (family, raises, _, why) in FAMILIES {
+        let job = low(family);
+        let plan = plan_of(&job);
+        let moves: Vec<&Move> = plan
+            .action
+            .adjusters
+            .iter()
+            .filter_map(|on| on.action.next_move())
+            .collect();
+        assert!(!moves.is_empty(), "{family:?}");
+        for step in moves {
+            assert_eq!(way(step), raises, "{family:?}: {why}");
+            assert!(step.turns().value() > 0.0 && step.distance > Length::ZERO);
+            // The words name the way, and no other.
+            let says = text::moves::direction(&known(&job), step);
+            assert!(says.contains(raises), "{family:?}: {says}");
+            assert!(raises == CCW || !says.contains(CCW), "{family:?}: {says}");
+            // Told as done, the estimate has the strings higher.
+            let place = plan.action.strings[0].quantity.place;
+            let before = job.state().predict(place).unwrap().value;
+            let told = Event::Adjusted {
+                adjuster: step.adjuster,
+                amount: step.amount.clone(),
+            };
+            let after = job
+                .plus(told)
+                .unwrap()
+                .state()
+                .predict(place)
+                .unwrap()
+                .value;
+            let own = matches!(step.adjuster, Adjuster::SaddleHeight { string } if string > 2);
+            assert!(own || after > before, "{family:?}: {before:?} {after:?}");
+        }
+    }
+}
+
+#[test]
+fn what_frets_sharp_goes_away_from_the_neck_the_way_its_screw_draws() {
+    for (family, _, away, why) in FAMILIES {
+        let Some(away) = away else {
+            continue;
+        };
+        let bass = matches!(
+            family,
+            BridgeFamily::BentPlateBass | BridgeFamily::SingleStringBass
+        );
+        let (kind, strings) = if bass {
+            (Kind::Bass, 4)
+        } else {
+            (Kind::Guitar, 6)
+        };
+        let mut events = vec![opened(kind, strings, family)];
+        for cents in [7.0, 7.2, 7.1, 7.0] {
+            events.extend([read(1, cents), read(2, cents)]);
+        }
+        let job = fold(events);
+        let plan = plan_of(&job);
+        let saddle = plan.intonation.saddle_of(1).unwrap();
+        let step = saddle.action.next_move();
+        let step = step.unwrap_or_else(|| panic!("{family:?}: {:?}", saddle.action));
+        assert_eq!(way(step), away, "{family:?}: {why}");
+        assert!(step.distance > Length::ZERO && step.turns().value() > 0.0);
+        let told = Event::Adjusted {
+            adjuster: step.adjuster,
+            amount: step.amount.clone(),
+        };
+        let after = plan_of(&job.plus(told).unwrap());
+        let stands = |plan: &Plan| plan.intonation.saddle_of(1).unwrap().estimate.setback.value;
+        assert!(stands(&after) > stands(&plan), "{family:?}");
+    }
+}
+
+#[test]
+fn a_pickup_that_is_too_far_comes_nearer_the_way_it_is_held() {
+    // Hung from a ring or guard the screw draws it up; screwed to the body it presses it down.
+    for (kind, strings, family, raises) in [
+        (Kind::Guitar, 6, BridgeFamily::FixedPlate, CW),
+        (Kind::Bass, 4, BridgeFamily::BentPlateBass, CCW),
+    ] {
+        let mut events = vec![opened(kind, strings, family)];
+        for side in Side::ALL {
+            let length = Measurement::mm(5.0).with_tool(Tool::RuleHalfMm);
+            let place = Place::Pickup { pickup: 0, side };
+            events.extend([
+                Event::read(
+                    place,
+                    Reading::Length {
+                        length: length.clone(),
+                    },
+                ),
+                Event::read(place, Reading::Length { length }),
+            ]);
+        }
+        let job = fold(events);
+        let plan = plan_of(&job);
+        let step = plan.pickups.pickups[0]
+            .side(Side::Bass)
+            .action
+            .next_move()
+            .unwrap();
+        assert_eq!(way(step), raises, "{kind:?}");
+        assert!(step.turns().value() > 0.0);
+        let told = Event::Adjusted {
+            adjuster: step.adjuster,
+            amount: step.amount.clone(),
+        };
+        let place = Place::Pickup {
+            pickup: 0,
+            side: Side::Bass,
+        };
+        let gap = |job: &Job| job.state().predict(place).unwrap().value;
+        assert!(gap(&job.plus(told).unwrap()) < gap(&job));
+    }
+}
+
+/// A record as an earlier build wrote it: every screw rises clockwise, and nothing says that this was looked at.
+fn as_written_before(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
+    let mut event = opened(kind, strings, family);
+    if let Event::Opened(opened) = &mut event {
+        let height = &mut opened.instrument.bridge.height;
+        (height.clockwise_raises, height.direction_checked) = (true, false);
+        for pickup in &mut opened.instrument.pickups {
+            (pickup.clockwise_raises, pickup.direction_checked) = (true, false);
+            pickup.mounting = None;
+        }
+    }
+    event
+}
+
+#[test]
+fn records_with_our_old_default_are_put_right_and_say_so_once() {
+    for (family, raises, _, _) in FAMILIES {
+        let (kind, strings) = match family {
+            BridgeFamily::BentPlateBass | BridgeFamily::SingleStringBass => (Kind::Bass, 4),
+            _ => (Kind::Guitar, 6),
+        };
+        let job = fold(vec![as_written_before(kind, strings, family)]);
+        assert_eq!(
+            job.instrument().bridge.height.clockwise_raises,
+            raises == CW
+        );
+        let said: Vec<Finding> = plan_of(&job)
+            .findings
+            .into_iter()
+            .filter(|finding| matches!(finding, Finding::RecordPutRight(_)))
+            .collect();
+        let mut expected = Vec::new();
+        if raises == CCW {
+            expected.push(Finding::RecordPutRight(PutRight::Posts));
+        }
+        if kind == Kind::Bass {
+            expected.push(Finding::RecordPutRight(PutRight::Pickups));
+            assert!(
+                job.instrument()
+                    .pickups
+                    .iter()
+                    .all(|one| !one.clockwise_raises)
+            );
+        }
+        assert_eq!(said, expected, "{family:?}");
+    }
+    // What was looked at is believed, whatever is usual.
+    let mut told = opened(Kind::Guitar, 6, BridgeFamily::TwoPost);
+    if let Event::Opened(opened) = &mut told {
+        opened.instrument.bridge.height.clockwise_raises = true;
+    }
+    let job = fold(vec![told]);
+    assert!(job.instrument().bridge.height.clockwise_raises && job.put_right().is_empty());
+}
