@@ -336,6 +336,11 @@ pub enum Stop {
     },
     /// A screw would not turn.
     Stuck,
+    /// Nothing on this bridge moves this saddle alone: how far it would have to go, away from the neck.
+    NoDrive {
+        /// By how much.
+        by: Length,
+    },
 }
 
 /// What a station has to do with one adjuster.

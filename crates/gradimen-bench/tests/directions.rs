@@ -6,6 +6,7 @@ mod common;
 
 use common::prelude::*;
 use common::{fold, opened, read};
+use gradimen_bench::model::hardware::SaddleDrive;
 use gradimen_bench::model::instrument::PutRight;
 use gradimen_core::quantity::Length;
 
@@ -269,4 +270,110 @@ fn records_with_our_old_default_are_put_right_and_say_so_once() {
     }
     let job = fold(vec![told]);
     assert!(job.instrument().bridge.height.clockwise_raises && job.put_right().is_empty());
+}
+
+/// Two strings that fret sharp, on a bridge of this family with its saddles driven so.
+fn sharp(family: BridgeFamily, drive: SaddleDrive) -> Job {
+    let mut opening = opened(Kind::Guitar, 6, family);
+    if let Event::Opened(opened) = &mut opening {
+        opened.instrument.bridge.details.drive = drive;
+    }
+    let mut events = vec![opening];
+    for cents in [7.0, 7.2, 7.1, 7.0] {
+        events.extend([read(1, cents), read(2, cents)]);
+    }
+    fold(events)
+}
+
+#[test]
+fn a_clamped_saddle_is_slid_by_millimetres_and_its_clamp_is_never_turned() {
+    // Common practice: the screw at the tail of a double-locking bridge clamps the string; the saddle is slid by hand.
+    let job = sharp(BridgeFamily::DoubleLocking, SaddleDrive::Clamped);
+    let (known, plan) = (known(&job), plan_of(&job));
+    let step = plan
+        .intonation
+        .saddle_of(1)
+        .unwrap()
+        .action
+        .next_move()
+        .unwrap()
+        .clone();
+    assert!(step.rotation.is_none() && step.is_slid());
+    // 7 cents at 0.374 mm a cent, to a tenth.
+    assert!(
+        (step.distance.mm() - 2.7).abs() < 0.4,
+        "{:?}",
+        step.distance
+    );
+    assert!((step.distance.mm() * 10.0 - (step.distance.mm() * 10.0).round()).abs() < 1e-9);
+    let next = text::next::intonation::headline(&known, &plan, 1);
+    let says = [
+        next.big.clone(),
+        next.expect.clone(),
+        next.why.iter().map(|line| format!("{line:?}")).collect(),
+    ]
+    .concat()
+    .join(" ");
+    assert!(
+        says.contains("slide") && says.contains("Slacken the string fully"),
+        "{says}"
+    );
+    assert!(says.contains("Never touch the screw at the tail"), "{says}");
+    assert!(
+        !says.contains("clockwise") && !says.contains("turn,"),
+        "{says}"
+    );
+    let report = report_of(&job);
+    let told = report.moves.iter().find(|one| one.strings == [1]).unwrap();
+    assert!(
+        told.turns.is_none() && told.slide_mm.is_some_and(|mm| mm > 0.0),
+        "{told:?}"
+    );
+    // Told as done it stands there, and the next reading is expected to be right.
+    let event = Event::Adjusted {
+        adjuster: step.adjuster,
+        amount: step.amount.clone(),
+    };
+    let after = plan_of(&job.plus(event).unwrap());
+    let moved = after
+        .intonation
+        .saddle_of(1)
+        .unwrap()
+        .estimate
+        .setback
+        .value
+        - plan.intonation.saddle_of(1).unwrap().estimate.setback.value;
+    assert!(
+        (moved - step.distance).abs() < Length::from_mm(0.05),
+        "{moved:?}"
+    );
+}
+
+#[test]
+fn a_lock_is_loosened_first_and_what_has_no_drive_is_not_turned() {
+    let job = sharp(BridgeFamily::FixedPlate, SaddleDrive::LockedScrew);
+    let next = text::next::intonation::headline(&known(&job), &plan_of(&job), 1);
+    let says = next.expect.join(" ");
+    let (lock, turn) = (
+        says.find("loosen the lock screw"),
+        says.find("turn, tighten the lock"),
+    );
+    assert!(lock.is_some() && lock < turn, "{says}");
+    for (family, drive) in [
+        (BridgeFamily::FloatingWooden, SaddleDrive::Bar),
+        (BridgeFamily::FixedPlate, SaddleDrive::Fixed),
+    ] {
+        let job = sharp(family, drive);
+        let plan = plan_of(&job);
+        for saddle in &plan.intonation.saddles {
+            assert!(saddle.action.next_move().is_none(), "{drive:?}");
+        }
+        let action = &plan.intonation.saddle_of(1).unwrap().action;
+        let Action::Stop(Stop::NoDrive { by }) = action else {
+            panic!("{drive:?}: {action:?}");
+        };
+        assert!(*by > Length::ZERO);
+        let says = text::next::intonation::headline(&known(&job), &plan, 1);
+        assert!(says.big[0].contains("No drive"), "{:?}", says.big);
+    }
 }

@@ -73,6 +73,14 @@ impl Move {
         }
     }
 
+    /// Whether it is made by hand along a rule, without a screw.
+    pub const fn is_slid(&self) -> bool {
+        matches!(
+            (self.adjuster, &self.amount),
+            (Adjuster::SaddleDrive { .. }, Amount::Distance { .. })
+        )
+    }
+
     /// What is expected at a place.
     pub fn expected_at(&self, place: Place) -> Option<Expectation> {
         let mut expected = self.expected.iter();

@@ -141,6 +141,12 @@ pub struct MoveReport {
     /// The same in turns: a saddle screw positive away from the neck, a height screw positive up, the
     /// rod positive when tightened.
     pub turns: Option<f64>,
+    /// The same where a saddle is slid by hand: positive away from the neck.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub slide_mm: Option<f64>,
+    /// The same where a slot is filed: what comes off.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub depth_mm: Option<f64>,
     /// Which way, in words.
     pub direction: String,
     /// How many rounds it is expected to take.
@@ -511,7 +517,8 @@ fn move_report(
     step: &Move,
     (turns, direction): (Turns, String),
 ) -> MoveReport {
-    let turned = !matches!(step.adjuster, Adjuster::NutSlots { .. });
+    let filed = matches!(step.adjuster, Adjuster::NutSlots { .. });
+    let turned = !filed && !step.is_slid();
     MoveReport {
         station: station_key(station),
         adjuster: text::moves::adjuster_of(known, step.adjuster),
@@ -519,6 +526,8 @@ fn move_report(
         strings: strings.to_vec(),
         distance_mm: Some(mm(step.distance)),
         turns: turned.then(|| rounded(turns.value())),
+        slide_mm: step.is_slid().then(|| mm(step.distance)),
+        depth_mm: filed.then(|| mm(step.distance.abs())),
         direction,
         rounds: step.rounds,
         expected: step

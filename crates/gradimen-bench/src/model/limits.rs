@@ -151,6 +151,8 @@ pub const TWELFTH_TO_SADDLE: LengthField = field("fret 12 to saddle", Millimetre
 pub const ROOM: LengthField = field("room behind a saddle", Millimetre, 0.0, 40.0);
 /// A move of the bridge.
 pub const BRIDGE_MOVE: LengthField = field("a move of the bridge", Millimetre, -30.0, 30.0);
+/// How far a saddle was slid.
+pub const SLIDE: LengthField = field("how far a saddle was slid", Millimetre, 0.05, 15.0);
 /// A tolerance.
 pub const TOLERANCE: LengthField = field("a tolerance", Millimetre, 0.005, 3.0);
 /// One of relief or nut, and one of the action or a pickup, as they are typed.
@@ -163,7 +165,8 @@ pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 34] = [
+const NAMED: [(&str, LengthField); 35] = [
+    ("slide", SLIDE),
     ("vibrato_part", VIBRATO_PART),
     ("seat_move", SEAT_MOVE),
     ("spring_length", SPRING_LENGTH),

@@ -103,6 +103,17 @@ impl Measurement {
         (self.low + self.high) * 0.5
     }
 
+    /// The same the other way.
+    #[must_use]
+    pub fn turned_back(self) -> Self {
+        Self {
+            written: format!("-{}", self.written),
+            low: -self.high,
+            high: -self.low,
+            ..self
+        }
+    }
+
     /// Half the width of the interval.
     pub fn half_width(&self) -> Length {
         (self.high - self.low) * 0.5

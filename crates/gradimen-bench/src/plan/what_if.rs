@@ -357,7 +357,7 @@ fn all_moves(known: &Estimate, plan: &Plan) -> Vec<Cost> {
                 adjuster: step.adjuster,
                 strings: line.strings,
                 distance: step.distance,
-                turns: (!slot).then_some(step.total),
+                turns: (!slot && !step.is_slid()).then_some(step.total),
                 sigma: sigma.map_or(Length::from_mm(0.2), |value| value.sigma),
             }
         })

@@ -109,6 +109,11 @@ pub fn direction(known: &Estimate, step: &Move) -> String {
             if up { "up" } else { "down" },
             rotation(step)
         ),
+        Adjuster::SaddleDrive { .. } if step.is_slid() => format!(
+            "slide the saddle {}, {} the neck",
+            super::numbers::by(step),
+            if up { "away from" } else { "toward" }
+        ),
         Adjuster::SaddleDrive { .. } => format!(
             "{turns}{}, seen from {}, {} the neck",
             rotation(step),
@@ -163,6 +168,9 @@ pub fn whole(known: &Estimate, step: &Move) -> String {
                 print::mm(FILE_MARGIN)
             )
         }
+        Adjuster::SaddleDrive { .. } if step.is_slid() => {
+            format!("slide {}", super::numbers::way(step.distance))
+        }
         Adjuster::SaddleDrive { .. } => format!(
             "{}, {}{}",
             if step.turns() > Turns::ZERO {
@@ -215,6 +223,12 @@ pub fn big(step: &Move) -> [String; 2] {
     } else {
         "Forward"
     };
+    if step.is_slid() {
+        return [
+            format!("{back} {}:", super::numbers::by(step)),
+            "slide the saddle".to_owned(),
+        ];
+    }
     [
         format!("{back} {} mm:", super::numbers::mm(step.distance.abs(), 1)),
         format!("{}{}", print::turns_with_word(step.turns()), rotation(step)),
@@ -332,5 +346,9 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
             print::tenths(short_by.abs())
         ),
         Stop::Stuck => format!("string {names}: screw is stuck"),
+        Stop::NoDrive { by } => format!(
+            "string {names}: its saddle has no drive of its own, it would go {}",
+            super::numbers::way(by)
+        ),
     }
 }

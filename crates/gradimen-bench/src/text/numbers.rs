@@ -79,6 +79,15 @@ pub fn turns(turns: Turns) -> String {
     print::turns_with_word(turns)
 }
 
+/// How far a move goes in the terms of its drive: `4 1/2 turns`, `0.8 mm`.
+pub fn by(step: &Move) -> String {
+    if step.is_slid() {
+        format!("{} mm", mm(step.distance.abs(), 1))
+    } else {
+        turns(step.turns())
+    }
+}
+
 /// `1/2 turn clockwise`.
 pub fn turning(step: &Move) -> String {
     let turns = turns(step.turns());

@@ -34,6 +34,7 @@ use crate::decision::{
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::{SaddleEstimate, StringEstimate};
 use crate::finding::Finding;
+use crate::model::hardware::SaddleDrive;
 use crate::model::{Adjuster, Amount, End, Place};
 
 /// Fewest comparisons of two notes before a saddle is moved for the first time (common practice: one is chance).
@@ -251,6 +252,7 @@ fn plan_saddle(
         decision => decision,
     };
     let distance = target.value - known.setback.value;
+    let drive = bench.instrument().bridge.details.drive;
     let stuck = bench.ended(Adjuster::SaddleDrive { string: lead });
     // Where it went no further it would have to go on.
     let refused = decision == Decision::Move
@@ -280,6 +282,10 @@ fn plan_saddle(
                     })
                     .collect(),
             )
+        }
+        // One bar for all strings goes by its two ends, a fixed saddle not at all.
+        Decision::Move if matches!(drive, SaddleDrive::Bar | SaddleDrive::Fixed) => {
+            Action::Stop(Stop::NoDrive { by: distance })
         }
         Decision::Move => turn::of(bench, known, distance, &off, threshold)
             .map_or(Action::Leave, |step| Action::Adjust(Box::new(step))),

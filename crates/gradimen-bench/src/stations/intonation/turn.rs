@@ -1,15 +1,53 @@
-//! The turn of a saddle's screw, with the sum behind it.
+//! The move of a saddle in the terms of its drive, with the sum behind it: turns of its screw, or so far by hand.
 
 use gradimen_core::intonation::first_order_move;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
-use gradimen_core::units::print::rounded_turns;
+use gradimen_core::thread::Rotation;
+use gradimen_core::units::print::{self, rounded_turns};
 
 use crate::decision::{Expectation, Expected, Move, SaddleSum, Sum};
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::SaddleEstimate;
-use crate::model::{Adjuster, Amount, Place};
+use crate::model::hardware::SaddleDrive;
+use crate::model::{Adjuster, Amount, Measurement, Place};
 
-/// The turn for a distance; none where it rounds to nothing.
+/// A saddle that is slid by hand goes to a tenth of a millimetre along a rule.
+const BY_HAND: f64 = 0.1;
+
+/// How far a saddle goes, which way its screw turns, how far that is by the thread, and what it is in turns.
+struct Driven {
+    amount: Amount,
+    rotation: Option<Rotation>,
+    travelled: Length,
+    turns_exact: Turns,
+}
+
+/// The move for a distance by the drive of the bridge; none where it rounds to nothing.
+fn driven(bench: &Known, known: &SaddleEstimate, distance: Length) -> Option<Driven> {
+    let bridge = &bench.instrument().bridge;
+    if bridge.details.drive == SaddleDrive::Clamped {
+        let by = Length::from_mm((distance.mm() / BY_HAND).round() * BY_HAND);
+        return (by != Length::ZERO).then(|| Driven {
+            amount: Amount::Distance {
+                distance: Measurement::new(print::tenths(by), by, by),
+            },
+            rotation: None,
+            travelled: by,
+            turns_exact: Turns::ZERO,
+        });
+    }
+    let screw = bridge.intonation.screw().ok()?;
+    let turns_exact = screw.turns_for(distance / known.response.value);
+    let turns = rounded_turns(turns_exact);
+    (turns != Turns::ZERO).then(|| Driven {
+        amount: Amount::turns(turns),
+        rotation: Some(screw.rotation(turns)),
+        travelled: screw.travel(turns) * known.response.value,
+        turns_exact,
+    })
+}
+
+/// The move for a distance; none where it rounds to nothing.
 pub(super) fn of(
     bench: &Known,
     known: &SaddleEstimate,
@@ -17,19 +55,17 @@ pub(super) fn of(
     off: &[Cents],
     threshold: Cents,
 ) -> Option<Move> {
-    let screws = &bench.instrument().bridge.intonation;
-    let pitch = screws.pitch.middle();
-    let screw = screws.screw().ok()?;
-    let turns_exact = screw.turns_for(distance / known.response.value);
-    let turns = rounded_turns(turns_exact);
-    if turns == Turns::ZERO {
-        return None;
-    }
+    let pitch = bench.instrument().bridge.intonation.pitch.middle();
+    let Driven {
+        amount,
+        rotation,
+        travelled,
+        turns_exact,
+    } = driven(bench, known, distance)?;
     let state = bench.state();
     let lead = known.strings.first()?.string;
     let adjuster = Adjuster::SaddleDrive { string: lead };
-    let moved = [(adjuster, Amount::turns(turns))];
-    let travelled = screw.travel(turns) * known.response.value;
+    let moved = [(adjuster, amount.clone())];
     let expected = known
         .strings
         .iter()
@@ -54,10 +90,10 @@ pub(super) fn of(
     let scale = bench.speaking_scale(string.string);
     Some(Move {
         adjuster,
-        amount: Amount::turns(turns),
-        rotation: Some(screw.rotation(turns)),
+        total: amount.as_turns().unwrap_or(Turns::ZERO),
+        amount,
+        rotation,
         distance: travelled,
-        total: turns,
         rounds: 1,
         expected,
         sum: Sum::Saddle(Box::new(SaddleSum {

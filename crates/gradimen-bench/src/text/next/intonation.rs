@@ -18,6 +18,7 @@ use gradimen_core::units::print;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop, Sum};
 use crate::estimate::Estimate;
+use crate::model::hardware::SaddleDrive;
 use crate::plan::Plan;
 use crate::stations::intonation::SaddlePlan;
 use crate::text::{moves, numbers};
@@ -138,6 +139,17 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.big = vec!["Stop: do not force the screw".to_owned()];
             next.expect = vec!["Slacken the string first. If it stays seized or the head is damaged, hand it to a specialist.".to_owned()];
         }
+        Action::Stop(Stop::NoDrive { by }) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                "No drive of its own".to_owned(),
+                format!("it would go {}", numbers::way(*by)),
+            ];
+            next.expect = vec![match known.instrument().bridge.details.drive {
+                SaddleDrive::Bar => "One bar carries all strings and is moved at its two ends: slacken the strings, shift the end that is further off, and read both outer strings again. The two ends are not solved together here.",
+                _ => "The record says that this saddle is fixed. A new or filed saddle is the only way; a specialist makes one.",
+            }.to_owned()];
+        }
         Action::Stop(_) => {
             next.tone = Tone::Out;
             let short = saddle.short_by.unwrap_or(Length::ZERO);
@@ -182,15 +194,34 @@ fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) 
         ""
     };
     vec![
-        format!(
-            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
-        ),
+        by_drive(known, head, note),
         format!("Expect {}.", expected.join(", ")),
         format!(
             "{} mm of travel left behind the saddle after this.{left}",
             numbers::mm(behind_after(step), 1)
         ),
     ]
+}
+
+/// What is done with hands, in order, by how the saddle is driven.
+fn by_drive(known: &Estimate, head: &str, note: &str) -> String {
+    let bridge = &known.instrument().bridge;
+    let unlock = if known.instrument().locking_nut {
+        "Unlock the nut. "
+    } else {
+        ""
+    };
+    match bridge.details.drive {
+        SaddleDrive::Clamped => format!(
+            "{unlock}Slacken the string fully. Loosen the bolt that clamps the saddle, slide it along a rule, tighten the bolt, tune up to {note}, read again. Never touch the screw at the tail under tension: it clamps the string."
+        ),
+        SaddleDrive::LockedScrew => format!(
+            "Seen from {head}. Slacken the string a little, loosen the lock screw, turn, tighten the lock, tune up to {note}, read again."
+        ),
+        SaddleDrive::Screw | SaddleDrive::Bar | SaddleDrive::Fixed => format!(
+            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
+        ),
+    }
 }
 
 fn behind_after(step: &Move) -> Length {
@@ -236,6 +267,10 @@ fn why(step: &Move) -> Vec<(String, String)> {
         "by the string's own model",
         format!("{} mm", numbers::mm(why.exact, 2)),
     ));
+    if step.is_slid() {
+        lines.push(line("slid by hand, to a tenth", numbers::by(step)));
+        return lines;
+    }
     lines.push(line(
         "this screw really moves",
         format!(
@@ -277,7 +312,11 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
                 ""
             },
             numbers::way(step.distance),
-            numbers::turns(step.turns())
+            if step.is_slid() {
+                "slide".to_owned()
+            } else {
+                numbers::turns(step.turns())
+            }
         ),
         Action::Measure(places) if places.iter().any(|place| place.string() == Some(string)) => {
             "measure again".to_owned()
@@ -288,6 +327,7 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
         }
         Action::Leave => "leave".to_owned(),
         Action::Stop(Stop::Stuck) => "screw is stuck".to_owned(),
+        Action::Stop(Stop::NoDrive { by }) => format!("no drive: {}", numbers::way(*by)),
         Action::Stop(_) => "out of travel: see options".to_owned(),
     }
 }

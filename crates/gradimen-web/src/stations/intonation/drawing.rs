@@ -192,7 +192,7 @@ fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
             if let Some(rotation) = step.rotation {
                 drawing.turn_arrow(rotation, MOVES - 8.0, y - 6.0);
             }
-            let text = words::turns(step.turns());
+            let text = words::by(step);
             drawing.text("move", (MOVES - 24.0, y), Anchor::End, &text);
             return;
         }

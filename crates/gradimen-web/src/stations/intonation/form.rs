@@ -29,9 +29,19 @@ pub(crate) fn cents(job: &Known, fields: &mut Fields) -> Option<Command> {
     Some(Command::readings(notes.collect()))
 }
 
-/// A saddle's screw was turned.
+/// A saddle's screw was turned, or the saddle slid by hand.
 pub(crate) fn turned(job: &Known, fields: &mut Fields) -> Option<Command> {
     let string = fields.string(job);
+    if job.instrument().bridge.details.drive == SaddleDrive::Clamped {
+        let slid = fields.exact("slide", &limits::SLIDE)?;
+        let distance = if fields.text("way") == "toward" {
+            slid.turned_back()
+        } else {
+            slid
+        };
+        let adjuster = Adjuster::SaddleDrive { string: string? };
+        return Some(Command::moved(adjuster, distance));
+    }
     let read = parse_turns(fields.text("turns"));
     let turns = fields.keep("turns", read);
     let turns = if fields.text("way") == "toward" {

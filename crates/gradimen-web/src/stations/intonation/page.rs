@@ -58,6 +58,8 @@ pub(crate) struct Intonation {
     next: Next,
     /// Whether the move goes away from the neck; it does unless it says otherwise.
     away: bool,
+    /// Whether its saddles are slid by hand.
+    slid: bool,
     shared: Vec<Choice>,
     found: Vec<FindingView>,
     notices: Vec<FindingView>,
@@ -124,6 +126,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         rows: rows(plan, job, string, link),
         string,
         next: next(job, plan, string),
+        slid: job.instrument().bridge.details.drive == SaddleDrive::Clamped,
         away: step.is_none_or(|step| step.distance >= Length::ZERO),
         shared: shared(job, plan, string),
         found,
@@ -219,14 +222,24 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             } else {
                 "toward"
             };
-            let turned = vec![
-                ("turns", step.turns().value().abs().to_string()),
-                ("way", way.to_owned()),
-            ];
+            let by = if step.is_slid() {
+                ("slide", words::by(step))
+            } else {
+                ("turns", step.turns().value().abs().to_string())
+            };
+            let turned = vec![by, ("way", way.to_owned())];
             let stopped = vec![("way", way.to_owned())];
             next.acts = vec![
                 FormAction::done(What::Move, "Done, measure again", [on(), turned].concat()),
-                FormAction::plain(What::Stuck, "Screw is stuck", on()),
+                FormAction::plain(
+                    What::Stuck,
+                    if step.is_slid() {
+                        "It does not move"
+                    } else {
+                        "Screw is stuck"
+                    },
+                    on(),
+                ),
                 FormAction::plain(What::SaddleEnd, "Goes no further", [on(), stopped].concat()),
             ];
         }
