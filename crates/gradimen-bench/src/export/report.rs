@@ -147,6 +147,9 @@ pub struct MoveReport {
     /// The same where a slot is filed: what comes off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub depth_mm: Option<f64>,
+    /// The same where a locking nut is shimmed: positive up.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub shim_mm: Option<f64>,
     /// Which way, in words.
     pub direction: String,
     /// How many rounds it is expected to take.
@@ -518,6 +521,7 @@ fn move_report(
     (turns, direction): (Turns, String),
 ) -> MoveReport {
     let filed = matches!(step.adjuster, Adjuster::NutSlots { .. });
+    let shim = known.instrument().locking_nut;
     let turned = !filed && !step.is_slid();
     MoveReport {
         station: station_key(station),
@@ -527,7 +531,8 @@ fn move_report(
         distance_mm: Some(mm(step.distance)),
         turns: turned.then(|| rounded(turns.value())),
         slide_mm: step.is_slid().then(|| mm(step.distance)),
-        depth_mm: filed.then(|| mm(step.distance.abs())),
+        depth_mm: (filed && !shim).then(|| mm(step.distance.abs())),
+        shim_mm: (filed && shim).then(|| mm(step.distance)),
         direction,
         rounds: step.rounds,
         expected: step

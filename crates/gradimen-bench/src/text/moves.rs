@@ -22,6 +22,7 @@ use gradimen_core::units::print;
 use super::{list, side};
 use crate::decision::{Move, StationId, Stop, Sum};
 use crate::estimate::Estimate;
+use crate::model::instrument::RodAt;
 use crate::model::{Adjuster, Amount, Place, Shim};
 use crate::plan::job_plan::Pending;
 use crate::stations::balance::turns_of_side;
@@ -93,6 +94,7 @@ pub fn direction(known: &Estimate, step: &Move) -> String {
             rotation(step)
         ),
         Adjuster::Claw | Adjuster::Seat => vibrato(known, step),
+        Adjuster::NutSlots { .. } if known.instrument().locking_nut => shim(step),
         Adjuster::NutSlots { .. } => {
             let total = match step.sum {
                 Sum::Slot { total } => total,
@@ -133,7 +135,10 @@ pub fn direction(known: &Estimate, step: &Move) -> String {
 pub fn whole(known: &Estimate, step: &Move) -> String {
     match step.adjuster {
         Adjuster::TrussRod => {
-            let rounds = if step.rounds > 1 {
+            let heel = known.instrument().neck.rod_at == RodAt::Heel;
+            let rounds = if heel {
+                ", neck off: one removal, a second sized from the first".to_owned()
+            } else if step.rounds > 1 {
                 format!(
                     ", {} rounds, never more than a quarter at once",
                     step.rounds
@@ -159,6 +164,7 @@ pub fn whole(known: &Estimate, step: &Move) -> String {
                 })
             })
         }
+        Adjuster::NutSlots { .. } if known.instrument().locking_nut => shim(step),
         Adjuster::NutSlots { .. } => {
             let total = step.distance.abs();
             format!(
@@ -182,6 +188,16 @@ pub fn whole(known: &Estimate, step: &Move) -> String {
             rotation(step)
         ),
         _ => direction(known, step),
+    }
+}
+
+/// A locking nut goes up and down on its shims, as one.
+fn shim(step: &Move) -> String {
+    let by = print::mm(hundredths(step.distance.abs()));
+    if step.distance < Length::ZERO {
+        format!("{by} of shim out from under the nut, all strings as one")
+    } else {
+        format!("{by} of shim under the nut, all strings as one")
     }
 }
 

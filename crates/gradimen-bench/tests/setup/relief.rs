@@ -232,3 +232,31 @@ fn heights_that_are_assumed_say_nothing_of_the_bend() {
         }
     }
 }
+
+#[test]
+fn a_rod_at_the_heel_is_planned_as_one_removal() {
+    // Common practice: strings off, neck slack, half a turn at once; a second removal is sized from the first. E9 had the
+    // neck off for each of seven rounds.
+    let Event::Opened(mut heel) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
+        panic!("a job begins with its opening");
+    };
+    heel.instrument.neck.rod_at = RodAt::Heel;
+    let job = fold([vec![Event::Opened(heel)], both("30 thou"), both("30 thou")].concat());
+    let (known, plan) = (known(&job), plan_of(&job));
+    let step = plan.relief.next_move().unwrap();
+    assert_eq!(step.turns().value(), 0.5);
+    let says = text::next::relief::headline(&known, &plan, Side::Bass)
+        .expect
+        .join(" ");
+    assert!(
+        says.contains("One removal now") && says.contains("strings off"),
+        "{says}"
+    );
+    assert!(
+        !says.contains("each of") && !says.contains("quarter"),
+        "{says}"
+    );
+    // At the head it goes by quarters, under load.
+    let head = plan_of(&guitar([both("30 thou"), both("30 thou")].concat()));
+    assert_eq!(head.relief.next_move().unwrap().turns().value(), 0.25);
+}

@@ -101,7 +101,7 @@ pub fn targets(instrument: &Instrument, hand: Touch) -> Targets {
         (Kind::Bass, Touch::Hard) => (part("6/64", 6.0 / 64.0), part("6/64", 6.0 / 64.0)),
         (_, Touch::Light) => (part(".050\"", 0.050), part(".050\"", 0.050)),
         (_, Touch::Medium) => (part("4/64", 4.0 / 64.0), part("5/64", 5.0 / 64.0)),
-        (_, Touch::Hard) => (part("3.5/32", 3.5 / 32.0), part("4/32", 4.0 / 32.0)),
+        (_, Touch::Hard) => (part("5/64", 5.0 / 64.0), part("6/64", 6.0 / 64.0)),
     };
     Targets {
         relief_span: span,

@@ -429,16 +429,20 @@ fn at_end(known: &Known, adjuster: Adjuster, lift: Length) -> Option<Action> {
     }))
 }
 
-/// What helps under the neck when a saddle is all the way down: the neck is tilted back until the saddle
-/// stands in the middle of its range.
+/// So much of its way a saddle is given back by what goes under the neck, in steps of what is cut for that.
+const TO_SPARE: Length = Length::from_mm(1.0);
+const SHIM_STEP: f64 = 0.5;
+
+/// What helps under the neck when a saddle is all the way down: the neck is tilted back or lifted until the saddle has about
+/// a millimetre to spare, in half millimetres (common practice).
 fn under_the_neck(known: &Known, string: u8, end: End, short_by: Length) -> [Option<Length>; 2] {
     let neck = &known.instrument().neck;
     if end != End::Bottom || !neck.bolted {
         return [None, None];
     }
     let state = known.state();
-    let middle = known.instrument().bridge.height.travel.middle() * 0.5;
-    let raise = short_by + middle;
+    let needed = short_by + TO_SPARE;
+    let raise = Length::from_mm((needed.mm() / SHIM_STEP).ceil() * SHIM_STEP);
     let beyond = state.line(string).length - state.tops(string).joint();
     [
         Some(wedge_for(raise, beyond, neck.pocket.middle())),

@@ -151,6 +151,8 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     if as_one && !ends.is_empty() {
         let mean = ends.iter().map(|(_, off, _)| off).sum::<f64>() / ends.len() as f64;
         ends.iter_mut().for_each(|(_, off, _)| *off = mean);
+        shimmed(known, targets, rule, &mut strings, &ends, end);
+        return NutPlan { strings, as_one };
     }
     for (string, (at, off, action_first)) in strings.iter_mut().zip(ends) {
         let quantity = &string.quantity;
@@ -204,6 +206,70 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     }
     NutPlan { strings, as_one }
 }
+
+/// A locking nut is shimmed or planed as a whole, down or up; its slots are not filed (common practice). One order for all.
+fn shimmed(
+    known: &Known,
+    targets: &Targets,
+    rule: Rule,
+    strings: &mut [NutString],
+    ends: &[(usize, f64, Option<Place>)],
+    end: &mut Finish,
+) {
+    let state = known.state();
+    let decisions: Vec<Decision> = strings
+        .iter()
+        .zip(ends)
+        .map(|(string, (_, off, _))| {
+            let shown = off * state.nut_lever(string.string, targets.nut_held);
+            let judged = Judged {
+                closed: if string.quantity.last.is_none() {
+                    CLOSED
+                } else {
+                    LET_BE
+                },
+                // A shim goes in as well as out: too low is no worse than too high.
+                allowed: (
+                    string.quantity.tolerance.mm(),
+                    string.quantity.tolerance.mm(),
+                ),
+                ..string.quantity.judged(Length::from_mm(shown))
+            };
+            judged.decide(rule)
+        })
+        .collect();
+    let mut needed = false;
+    for ((string, decision), (_, _, action_first)) in strings.iter_mut().zip(&decisions).zip(ends) {
+        string.action = match (decision, action_first) {
+            (Decision::Measure, _) => Action::Measure(vec![string.quantity.place]),
+            // What the height of its string may be wrong by shows here too.
+            (Decision::Move, Some(first)) => Action::Measure(vec![*first]),
+            _ => Action::Leave,
+        };
+        needed |= !string.action.is_leave();
+    }
+    let Some((_, mean, _)) = ends.first().copied().filter(|_| !needed) else {
+        return;
+    };
+    let by = (mean / SHIM_STEP).round() * SHIM_STEP;
+    if by == 0.0 || !decisions.contains(&Decision::Move) {
+        return;
+    }
+    for (at, ..) in ends {
+        end.x[*at] -= by;
+    }
+    let all: StringSet = strings.iter().map(|string| string.string).collect();
+    if let Some(first) = strings.first_mut() {
+        first.total = Length::from_mm(by);
+        first.action = Action::Adjust(Box::new(Move {
+            adjuster: Adjuster::NutSlots { strings: all },
+            ..slot_move(first.string, first.total, first.total)
+        }));
+    }
+}
+
+/// Shims come in steps of a twentieth of a millimetre (common practice: foil and card).
+const SHIM_STEP: f64 = 0.05;
 
 /// Where the action has to be measured before a slot is judged. Open, the gap at fret 1 hangs on it: a string that lies too
 /// high looks like a slot to be filed, and what is filed for it cannot be put back.
@@ -289,6 +355,12 @@ impl NutPlan {
 }
 
 impl NutString {
+    /// Whether its move is one of the whole nut, by a shim.
+    pub fn is_shim(&self) -> bool {
+        let strings = self.action.next_move().map(|step| step.adjuster);
+        matches!(strings, Some(Adjuster::NutSlots { strings }) if strings.iter().count() > 1)
+    }
+
     /// How much of a slot's depth shows in the reading.
     pub fn lever(&self, known: &Known) -> f64 {
         known
@@ -328,7 +400,7 @@ impl Station for NutPlan {
             .chain(inner)
             .map(|slot| {
                 let whole = match &slot.action {
-                    Action::Adjust(step) => Action::Adjust(Box::new(Move {
+                    Action::Adjust(step) if !slot.is_shim() => Action::Adjust(Box::new(Move {
                         rounds: 2,
                         expected: step.expected.clone(),
                         ..slot_move(slot.string, slot.total, slot.total)

@@ -25,13 +25,15 @@ use crate::estimate::state::State;
 use crate::estimate::state::layout::{BASS, MIDDLE, ROD_MIDDLE, TREBLE};
 use crate::finding::Finding;
 use crate::model::defaults::relief_schools;
-use crate::model::instrument::{Kind, Rod};
+use crate::model::instrument::{Kind, Rod, RodAt};
 use crate::model::{Adjuster, Amount, End, Place, ReliefSpan, Side, Targets};
 use gradimen_core::quantity::{Estimate, Length, Turns};
 use gradimen_core::thread::Rotation;
 
 /// Never more than this at once (common practice) ...
 const QUARTER: f64 = 0.25;
+/// ... but at a heel, strings off and neck slack ...
+const HALF: f64 = 0.5;
 /// ... and the least a key can set.
 const SIXTEENTH: f64 = 0.0625;
 /// A treble side that has more relief than the bass by this is a finding (common practice).
@@ -129,7 +131,14 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         Decision::Move if stale => Action::Measure(vec![worse(&sides).place]),
         Decision::Move => {
             let response = (per_turn, doubt);
-            Action::Adjust(Box::new(rod_move(state, &sides, off, total, response)))
+            let at = known.instrument().neck.rod_at;
+            Action::Adjust(Box::new(rod_move(
+                state,
+                &sides,
+                off,
+                (total, at),
+                response,
+            )))
         }
     };
     // The neck as it will be: both sides go together, whatever is still to be read before the rod is turned.
@@ -235,24 +244,35 @@ fn refuses(how: End, total: f64, rod: Rod) -> bool {
     }
 }
 
-/// What is turned at once: to the next sixteenth, and never more than a quarter.
-fn step_of(need: f64) -> f64 {
+/// What is turned at once: to the next sixteenth, and never more than a quarter under load, or a half at a heel with the
+/// neck off and slack.
+fn step_of(need: f64, most: f64) -> f64 {
     let size = (need.abs() / SIXTEENTH).round().max(1.0) * SIXTEENTH;
-    size.min(QUARTER) * need.signum()
+    size.min(most) * need.signum()
+}
+
+/// The most that is turned at once. At a heel the neck comes off: one removal is planned, and a second sized from what the
+/// first one did (common practice).
+const fn most_at_once(at: RodAt) -> f64 {
+    match at {
+        RodAt::Heel => HALF,
+        RodAt::Head | RodAt::Body => QUARTER,
+    }
 }
 
 fn rod_move(
     state: &State,
     sides: &[Quantity; 2],
     off: Length,
-    total: f64,
+    (total, at): (f64, RodAt),
     (per_turn, doubt): (Length, f64),
 ) -> Move {
-    let step = step_of(total);
+    let most = most_at_once(at);
+    let step = step_of(total, most);
     let mut rounds = 0;
     let mut left = total;
     while left.abs() > SIXTEENTH / 2.0 && left.signum() == total.signum() {
-        left -= step_of(left);
+        left -= step_of(left, most);
         rounds += 1;
     }
     let amount = Amount::Turns { turns: step };

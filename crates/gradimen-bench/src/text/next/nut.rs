@@ -12,6 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::{Headline, Tone, line};
@@ -58,6 +59,32 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             ];
             next.expect = vec![format!("Expect {} mm.", spread(slot.quantity.now))];
         }
+        Action::Adjust(step) if plan.nut.as_one => {
+            let lower = step.distance < Length::ZERO;
+            next.tone = Tone::Move;
+            next.big = vec![
+                format!(
+                    "{} the nut by {} mm,",
+                    if lower { "Lower" } else { "Raise" },
+                    numbers::mm(step.distance.abs(), 2)
+                ),
+                "all strings as one".to_owned(),
+            ];
+            next.expect = vec![
+                format!(
+                    "Slacken the strings, loosen its bolts, and {}. The slots of a locking nut are not filed.",
+                    if lower {
+                        "take that much of its shims out, or plane its seat"
+                    } else {
+                        "put a shim of that thickness under it"
+                    }
+                ),
+                format!(
+                    "Expect {} mm at fret 1 of string {string} once neck and action are set.",
+                    numbers::mm(slot.quantity.after, 2)
+                ),
+            ];
+        }
         Action::Adjust(step) => {
             let (first, total) = (step.distance.abs(), slot.total);
             next.tone = Tone::Move;
@@ -77,10 +104,6 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     numbers::mm(slot.quantity.after + (total - first) * slot.lever(known), 2)
                 ),
             ];
-            if plan.nut.as_one {
-                next.expect
-                    .push("A locking nut moves as one: take the same off its shims.".to_owned());
-            }
             next.why = vec![
                 line(
                     "at fret 1 now, from all readings",
@@ -143,6 +166,15 @@ pub fn in_short(slot: &NutString) -> String {
         Action::Measure(places) if awaits_action(places) => "measure action first".to_owned(),
         Action::Measure(_) if slot.quantity.last.is_some() => "measure again".to_owned(),
         Action::Measure(_) => "measure".to_owned(),
+        Action::Adjust(step) if slot.is_shim() => format!(
+            "nut {} {} mm",
+            if step.distance < Length::ZERO {
+                "down"
+            } else {
+                "up"
+            },
+            numbers::mm(step.distance.abs(), 2)
+        ),
         Action::Adjust(_) => format!("file {} mm", numbers::mm(slot.total, 2)),
         Action::Stop(Stop::TooLow { by }) => format!("{} mm too low", numbers::mm(*by, 2)),
         Action::Stop(_) => "stopped".to_owned(),

@@ -111,15 +111,14 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
         ),
         match step.rounds {
             1 => "One round.".to_owned(),
+            _ if at == RodAt::Heel => {
+                "One removal now; a second is sized from what this one did.".to_owned()
+            }
             rounds => format!("About {rounds} rounds, never more than a quarter turn at once."),
         },
     ];
     if at == RodAt::Heel {
-        next.expect.push(format!(
-            "The key goes in at the heel: the neck comes off for each of {} round{}. Slacken the strings first and mark where the neck sat.",
-            step.rounds,
-            if step.rounds == 1 { "" } else { "s" }
-        ));
+        next.expect.push("The key goes in at the heel: strings off, the neck out of its pocket and slack. Mark where it sat.".to_owned());
     }
     if known.instrument().kind == Kind::Bass && !tighten {
         next.expect

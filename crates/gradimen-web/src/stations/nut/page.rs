@@ -141,7 +141,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             } else {
                 string.to_string()
             };
-            let by = format!("-{:.3} mm", step.distance.abs().mm());
+            let by = format!("{:.3} mm", step.distance.mm());
             let fields = vec![
                 ("string", string.to_string()),
                 ("strings", strings),
@@ -149,7 +149,11 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             ];
             next.acts = vec![FormAction::done(
                 What::NutMoved,
-                "Filed, measure again",
+                if plan.nut.as_one {
+                    "Shimmed, measure again"
+                } else {
+                    "Filed, measure again"
+                },
                 fields,
             )];
         }
