@@ -1,7 +1,7 @@
 //! Instruments: the record as it is and as it ever was.
 
 use gradimen_bench::model::Keyed;
-use gradimen_bench::model::instrument::Instrument;
+use gradimen_bench::model::instrument::{Instrument, PutRight};
 use jiff::Timestamp;
 use sqlx::sqlite::SqliteRow;
 use sqlx::{FromRow, Row};
@@ -17,8 +17,10 @@ pub struct Version {
     pub version: u32,
     /// When it was written.
     pub at: Timestamp,
-    /// The record.
+    /// The record, read as it is meant today; what is stored stays as it was written.
     pub instrument: Instrument,
+    /// What an old default of ours had wrong in what is stored.
+    pub put_right: Vec<PutRight>,
 }
 
 struct VersionRow {
@@ -44,13 +46,13 @@ impl TryFrom<VersionRow> for Version {
 
     fn try_from(row: VersionRow) -> Result<Self, StoreError> {
         let mut instrument: Instrument = serde_json::from_str(&row.body)?;
-        // Read as it is meant today; what is stored stays as it was written.
-        instrument.put_right();
+        let put_right = instrument.put_right();
         Ok(Self {
             id: row.instrument_id,
             version: u32::try_from(row.version).unwrap_or(u32::MAX),
             at: row.at.parse()?,
             instrument,
+            put_right,
         })
     }
 }

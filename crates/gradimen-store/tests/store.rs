@@ -6,7 +6,8 @@ use std::path::Path;
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{Document, Event, Opened};
 use gradimen_bench::model::defaults;
-use gradimen_bench::model::instrument::{Instrument, Kind};
+use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
+use gradimen_bench::model::instrument::{Instrument, Kind, PutRight};
 use gradimen_bench::model::{
     Adjuster, Amount, Measurement, Place, Player, Reading, Reference, Stage, Strung, Touch, Tuning,
 };
@@ -418,4 +419,28 @@ async fn what_was_recorded_in_one_stroke_stays_one_in_the_file() {
         .map(|entry| undone.job.counts(entry))
         .collect();
     assert_eq!(counts, [true, false, false, true]);
+}
+
+#[tokio::test]
+async fn a_record_with_our_old_default_is_read_right_and_stays_as_it_was_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = store(folder.path()).await;
+    let mut wren = instrument("9", "Wren");
+    wren.bridge = Bridge::profile(BridgeFamily::TwoPost, 6);
+    // As an earlier build wrote it: posts that rise clockwise, and nothing that says that this was looked at.
+    wren.bridge.height.clockwise_raises = true;
+    wren.bridge.height.direction_checked = false;
+    let id = store.add_instrument(&wren, at(0)).await.unwrap();
+    let read = store.instrument(id).await.unwrap();
+    assert!(!read.instrument.bridge.height.clockwise_raises);
+    assert_eq!(read.put_right, [PutRight::Posts]);
+    // Told again by hand it is believed, and nothing is put right any more; the version before still is.
+    let mut told = read.instrument.clone();
+    told.bridge.height.clockwise_raises = true;
+    store.change_instrument(id, 1, &told, at(1)).await.unwrap();
+    let versions = store.instrument_versions(id).await.unwrap();
+    assert!(
+        versions[0].instrument.bridge.height.clockwise_raises && versions[0].put_right.is_empty()
+    );
+    assert_eq!(versions[1].put_right, [PutRight::Posts]);
 }

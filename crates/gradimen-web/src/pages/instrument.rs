@@ -230,6 +230,8 @@ struct ShowPage {
     facts: Vec<Fact>,
     note: String,
     version: u32,
+    /// What an old default of ours had wrong in the record, in words.
+    put_right: Vec<String>,
     history: Vec<Change>,
     jobs: Vec<JobLine>,
 }
@@ -259,6 +261,11 @@ pub(crate) async fn show(
             facts: facts(&newest.instrument),
             note: newest.instrument.note.clone(),
             version: newest.version,
+            put_right: newest
+                .put_right
+                .iter()
+                .map(|wrong| text::findings::sentence(&Finding::RecordPutRight(*wrong)))
+                .collect(),
             history: history(&versions),
             jobs: jobs.into_iter().map(job_line).collect(),
         },
