@@ -169,6 +169,7 @@ for (const [way, hand] of Object.entries(hands)) {
     await act.write("#f-pickup_bass", "so near");
     await act.press("form:has(#f-pickup_bass) button");
     await expect(page.locator("#f-pickup_bass")).toHaveValue("so near");
+    await expect(page.locator("#h-pickup_bass .wrong")).toBeVisible();
     await act.write("#f-pickup_bass", "2.5 mm");
     await act.press("form:has(#f-pickup_bass) button");
     await expect(page.locator("main")).toContainText("target 2.50 mm");

@@ -63,7 +63,9 @@ fn too_far_comes_nearer_by_turns_of_its_screw() {
             side: Side::Bass
         }])
     );
-    assert!(wanting.pickups.pickups[1].sides[0].action.is_leave());
+    assert!(
+        matches!(&wanting.pickups.pickups[1].sides[0].action, Action::Measure(places) if places[0].side() == Some(Side::Bass))
+    );
     let plan = plan_of(&guitar(vec![
         gap(1, Side::Treble, "3.0 mm"),
         gap(1, Side::Bass, "2.4 mm"),
@@ -467,4 +469,31 @@ fn poles_of_a_simulated_come_even_in_one_round() {
         }
     }
     assert!(turned > 4, "{turned}");
+}
+
+#[test]
+fn a_side_that_is_far_off_is_never_let_be_for_the_other_one() {
+    // One side read and a hand's width off, the other not: what is to be done is read the other, not "leave".
+    let place = |side| Place::Pickup { pickup: 0, side };
+    let length = Measurement::mm(6.0).with_tool(Tool::RuleHalfMm);
+    let far = Event::read(place(Side::Bass), Reading::Length { length });
+    let job = common::fold(vec![
+        common::opened(Kind::Guitar, 6, BridgeFamily::FixedPlate),
+        far.clone(),
+        far,
+    ]);
+    let plan = plan_of(&job);
+    let pickup = &plan.pickups.pickups[0];
+    assert_eq!(
+        pickup.side(Side::Bass).action,
+        Action::Measure(vec![place(Side::Treble)])
+    );
+    assert_eq!(
+        text::next::pickups::in_short(pickup.side(Side::Bass)),
+        "wait for the treble side"
+    );
+    assert_eq!(
+        text::next::pickups::in_short(pickup.side(Side::Treble)),
+        "measure"
+    );
 }

@@ -175,6 +175,8 @@ fn both_sides(
             screw(known, record, (pickup, Side::ALL[at]), pitch, nearer[at])
         }
         Decision::Measure => Action::Measure(vec![targets[at].place]),
+        // One screw moves both sides: what the other is read as decides this turn too.
+        Decision::Move if measures => Action::Measure(vec![targets[1 - at].place]),
         _ if measures || !moves => Action::Leave,
         _ if (nearer[at] * own).abs() < targets[at].tolerance * WORTH => Action::Leave,
         _ => screw(known, record, (pickup, Side::ALL[at]), pitch, nearer[at]),

@@ -18,7 +18,7 @@ use gradimen_core::units::print;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop};
 use crate::estimate::Estimate;
-use crate::model::{End, Keyed, Side};
+use crate::model::{End, Keyed, Place, Side};
 use crate::plan::Plan;
 use crate::stations::pickups::{LevelDifference, PickupPlan, PickupSide, PolePiece};
 use crate::text::numbers::{self, spread};
@@ -42,6 +42,17 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
         numbers::sixty_fourths(at.quantity.target)
     );
     match &at.action {
+        Action::Measure(places) if waits_for(places, side).is_some() => {
+            next.big = vec![format!(
+                "Measure the {} side first:",
+                waits_for(places, side).unwrap_or(side).key()
+            )];
+            next.big.push("one screw moves both".to_owned());
+            next.expect = vec![format!(
+                "{} mm here now; what the other side reads decides this turn too.",
+                spread(at.quantity.now)
+            )];
+        }
         Action::Measure(_) => {
             next.big = vec![
                 format!("Hold fret {}, measure the gap:", known.instrument().frets),
@@ -158,10 +169,19 @@ pub fn across(known: &PickupPlan) -> Option<String> {
     Some(line + ".")
 }
 
+/// The other side, where that is to be read before this one is turned.
+fn waits_for(places: &[Place], side: Side) -> Option<Side> {
+    let asked = places.first()?.side()?;
+    (asked != side).then_some(asked)
+}
+
 /// What is to be done to a side, in a row of the table.
 pub fn in_short(at: &PickupSide) -> String {
     match &at.action {
-        Action::Measure(_) => "measure".to_owned(),
+        Action::Measure(places) => match waits_for(places, at.side) {
+            Some(other) => format!("wait for the {} side", other.key()),
+            None => "measure".to_owned(),
+        },
         Action::Leave => "leave".to_owned(),
         Action::Stop(Stop::AtEnd { short_by, .. }) => {
             format!("at its end, {} mm short", numbers::mm(*short_by, 1))
