@@ -10,6 +10,7 @@
 use gradimen_core::frets::FretFit;
 use gradimen_core::quantity::{Cents, Length, Rate};
 
+use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::PutRight;
 use crate::model::{Adjuster, End, Side, StringEntry};
 
@@ -155,6 +156,8 @@ pub enum Finding {
     RodSpent(End),
     /// A long neck that has to be tightened far: off load.
     OffLoad,
+    /// By the record height screws raise the other way round than most of this bridge's family.
+    OtherWayRound(BridgeFamily),
     /// The record carried a wrong default of ours for which way screws raise; it was put right.
     RecordPutRight(PutRight),
     /// Slots are too low: which strings, and by how much over fret 1.
@@ -234,6 +237,7 @@ impl Finding {
             | Self::PulledUp(_)
             | Self::RunsAway
             | Self::SpringsAtEnd { .. }
+            | Self::OtherWayRound(_)
             | Self::PickupSpent { .. } => Severity::Warning,
             Self::Scale(_)
             | Self::OutOfTravel { .. }
@@ -264,6 +268,7 @@ impl Finding {
             Self::BridgePlace { .. } => "bridge_place",
             Self::RodSpent(_) => "rod_spent",
             Self::OffLoad => "off_load",
+            Self::OtherWayRound(_) => "other_way_round",
             Self::RecordPutRight(_) => "record_put_right",
             Self::NutTooLow(_) => "nut_too_low",
             Self::HeightSpent { .. } => "height_spent",

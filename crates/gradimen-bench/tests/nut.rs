@@ -53,11 +53,10 @@ fn a_locking_nut_is_shimmed_as_one_and_never_filed() {
     for (over, raises) in [(0.80, false), (0.30, true)] {
         let job = fold(with_nut(locking(), over));
         let (known, plan) = (known(&job), plan_of(&job));
-        let moves: Vec<&Move> = plan
-            .nut
-            .strings
+        let tasks = plan.nut.tasks(&known);
+        let moves: Vec<&Move> = tasks
             .iter()
-            .filter_map(|slot| slot.action.next_move())
+            .filter_map(|task| task.next.next_move())
             .collect();
         let [step] = moves[..] else {
             panic!("{over}: {} moves", moves.len());
@@ -107,6 +106,14 @@ fn a_locking_nut_is_shimmed_as_one_and_never_filed() {
             amount: step.amount.clone(),
         };
         let mut after = vec![event];
+        // What a shim did is read before there is another.
+        let seen = plan_of(&fold([with_nut(locking(), over), after.clone()].concat()));
+        assert!(
+            seen.nut
+                .strings
+                .iter()
+                .all(|slot| slot.action.next_move().is_none())
+        );
         let seen = fold([with_nut(locking(), over), after.clone()].concat());
         for string in 1..=6 {
             let now = seen.state().predict(nut(string)).unwrap().value;

@@ -16,7 +16,7 @@ const METRIC: [f64; 20] = [
     60.0, 70.0, 80.0, 100.0,
 ];
 
-/// A dial gauge set on fret and string by hand.
+/// A dial gauge set on fret and string by hand (common practice).
 const GAUGE: f64 = 0.02;
 
 /// How this hand reads heights.

@@ -29,18 +29,7 @@ fn said(job: &Outcome, row: &Row) -> Option<String> {
             odds.within * 100.0
         ));
     }
-    let slots = plan.nut.strings.iter().map(|slot| &slot.quantity);
-    let heights = plan.action.strings.iter().map(|string| &string.quantity);
-    let faces = plan.pickups.pickups.iter();
-    let faces = faces.flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
-    let mut all = plan
-        .relief
-        .sides
-        .iter()
-        .chain(slots)
-        .chain(heights)
-        .chain(faces);
-    let of = all.find(|quantity| quantity.place == place)?;
+    let of = plan.quantities().find(|quantity| quantity.place == place)?;
     Some(format!(
         "{:+.3} \u{b1} {:.3} mm, {:.0} %",
         of.off().mm(),
@@ -94,7 +83,7 @@ fn main() {
         whole.widths_table()
     );
     println!(
-        "rows out {}; the plans expected {:.1}",
-        whole.out, whole.doubted
+        "rows out {}; the plans expected {:.1}; called done {} of {}",
+        whole.out, whole.doubted, whole.done, whole.jobs
     );
 }

@@ -157,33 +157,20 @@ fn on_posts(instrument: &SimulatedInstrument, plan: &Plan) -> Vec<Row> {
 
 /// How many of its rows a plan expects to be out, by its own odds. Between two posts only the outer strings are judged.
 pub fn doubted(plan: &Plan) -> f64 {
-    let slots = plan.nut.strings.iter().map(|slot| &slot.quantity);
-    let heights = plan.action.strings.iter().map(|string| &string.quantity);
-    let last = plan.action.strings.len().saturating_sub(1);
-    let judged = heights
-        .enumerate()
-        .filter(|(at, _)| !plan.action.fixed || *at == 0 || *at == last)
-        .map(|(_, quantity)| quantity);
-    let faces = plan.pickups.pickups.iter();
-    let faces = faces.flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
-    let lengths = plan
-        .relief
-        .sides
-        .iter()
-        .chain(slots)
-        .chain(judged)
-        .chain(faces);
-    let lengths = lengths.filter(|quantity| quantity.last.is_some());
-    let notes = plan
-        .intonation
-        .saddles
-        .iter()
-        .filter_map(|saddle| saddle.odds.first());
-    let gap = plan.balance.as_ref().map(|balance| balance.odds);
-    lengths
-        .map(|quantity| quantity.odds)
-        .chain(notes.copied())
-        .chain(gap)
-        .map(|odds| 1.0 - odds.within)
-        .sum()
+    let strings = &plan.action.strings;
+    let ends = [strings.first(), strings.last()].map(|end| end.map(|end| end.quantity.place));
+    let judged = |place: Place| {
+        let inner = matches!(place, Place::Action { .. }) && !ends.contains(&Some(place));
+        !(plan.action.fixed && inner)
+    };
+    let read = plan.quantities().filter(|quantity| quantity.last.is_some());
+    let lengths = read.filter(|quantity| judged(quantity.place));
+    let notes = plan.intonation.saddles.iter();
+    let notes = notes.filter_map(|saddle| saddle.odds.first());
+    let gap = plan.balance.as_ref().map(|balance| &balance.odds);
+    let all = lengths
+        .map(|quantity| &quantity.odds)
+        .chain(notes)
+        .chain(gap);
+    all.map(|odds| 1.0 - odds.within).sum()
 }

@@ -21,7 +21,7 @@ use crate::model::hardware::{Bridge, Lifts, VibratoKind, VibratoRecord};
 use crate::model::instrument::Instrument;
 use crate::model::{Behaviour, Keyed, Taught};
 
-/// Learned to less than this share of the width that is believed of any instrument, it is this one's own.
+/// Learned to less than this share of the width that is believed of any instrument, it is this one's own (from memory).
 const OWN: f64 = 0.8;
 /// Digits that a number is kept with.
 const DIGITS: i32 = 4;

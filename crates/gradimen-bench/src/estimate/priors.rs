@@ -77,7 +77,7 @@ pub(crate) const HOOK_BACK: (f64, f64) = (4.0, 3.0);
 pub(crate) const LEVEL: (f64, f64) = (0.5, 0.8);
 pub(crate) const TENSION_LOG: f64 = 0.02;
 pub(crate) const RESTS: f64 = 2.5;
-/// What an earlier visit taught holds within this share: wood goes with the seasons, and threads wear.
+/// What an earlier visit taught holds within this share (from memory): wood goes with the seasons, and threads wear.
 pub(crate) const SINCE: f64 = 0.05;
 /// Heights measured at intake, on the outer strings: over fret 1 and over fret 12.
 pub(crate) const GIVEN: (f64, f64) = (0.05, 0.1);

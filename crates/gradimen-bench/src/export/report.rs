@@ -86,7 +86,9 @@ pub struct DoubtReport {
 pub struct LearnedReport {
     /// About what.
     pub of: Behaviour,
-    /// How much, in the unit of its behaviour.
+    /// Unit of the numbers.
+    pub unit: &'static str,
+    /// How much.
     pub value: f64,
     /// One standard deviation of that.
     pub uncertainty: f64,
@@ -311,11 +313,10 @@ impl Report {
                 .into_iter()
                 // Before the end what is in doubt is still to be read or turned.
                 .filter(|_| plan.next_station(known).is_none())
-                .zip(text::next::job_plan::in_doubt(known, plan))
-                .map(|(quantity, text)| DoubtReport {
-                    place: quantity.place,
-                    within: rounded(quantity.odds.within),
-                    text,
+                .map(|doubt| DoubtReport {
+                    place: doubt.place,
+                    within: rounded(doubt.odds.within),
+                    text: text::next::job_plan::doubt(known, &doubt),
                 })
                 .collect(),
             learned: learned::of(known)
@@ -330,6 +331,7 @@ impl Report {
 fn learned_report(learned: &Learned) -> LearnedReport {
     LearnedReport {
         of: learned.of,
+        unit: learned.of.unit(),
         value: rounded(learned.value),
         uncertainty: rounded(learned.sigma),
         usual: rounded(learned.usual),

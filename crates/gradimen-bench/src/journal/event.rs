@@ -100,11 +100,11 @@ pub enum Event {
         /// What was found there.
         value: Reading,
         /// Confirmed although it was questioned: it weighs less.
-        #[serde(default, skip_serializing_if = "is_false")]
+        #[serde(default, skip_serializing_if = "crate::model::is_false")]
         confirmed: bool,
         /// In place of what was read there before: earlier readings of this place, since it last
         /// moved, were wrong.
-        #[serde(default, skip_serializing_if = "is_false")]
+        #[serde(default, skip_serializing_if = "crate::model::is_false")]
         replaces: bool,
     },
     /// Something was turned, slid, filed, hooked or shimmed.
@@ -181,12 +181,4 @@ impl Event {
         }
         self
     }
-}
-
-#[expect(
-    clippy::trivially_copy_pass_by_ref,
-    reason = "serde hands over a reference"
-)]
-const fn is_false(value: &bool) -> bool {
-    !*value
 }

@@ -34,3 +34,9 @@ pub use strings::{StringConstruction, StringEntry};
 pub use target::{BalanceSchool, Inner, IntonationReference, Target, Targets, Tolerances, Wanted};
 pub use taught::{Behaviour, Taught};
 pub use tool::Tool;
+
+/// What is usual is not written.
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "as serde calls it")]
+pub(crate) const fn is_false(value: &bool) -> bool {
+    !*value
+}

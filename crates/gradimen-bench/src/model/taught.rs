@@ -51,6 +51,15 @@ pub enum Behaviour {
 }
 
 impl Behaviour {
+    /// Unit of its numbers.
+    pub const fn unit(self) -> &'static str {
+        match self {
+            Self::Rod | Self::Pull | Self::HeightScrews | Self::Drives | Self::Claw => "mm",
+            Self::OwnEnd => "share of the usual",
+            Self::SpringRate => "N/m",
+        }
+    }
+
     /// What such a number can be.
     const fn range(self) -> (f64, f64) {
         match self {

@@ -20,9 +20,11 @@ pub mod reading_check;
 pub mod what_if;
 
 use gradimen_core::action::StringLine;
-use gradimen_core::quantity::Length;
+use gradimen_core::quantity::{Cents, Length};
 
-use crate::decision::{Action, Finish, IN_SPEC, Mark, Quantity, Rule, Station, StationId, Stop};
+use crate::decision::{
+    Action, Expectation, Finish, IN_SPEC, Mark, Odds, Quantity, Rule, Station, StationId, Stop,
+};
 use crate::estimate::Estimate;
 use crate::finding::Finding;
 use crate::model::{Place, Targets};
@@ -64,6 +66,28 @@ pub struct Plan {
     pub after: Vec<(Length, Length)>,
     /// The strings as they will lie then, string 1 first.
     pub lines: Vec<StringLine>,
+}
+
+/// How far a quantity may be off, in its own unit.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Allowed {
+    /// A gap or a height: too low and too high.
+    Length((Length, Length)),
+    /// A fretted note, either way.
+    Cents(Cents),
+}
+
+/// A target that may be out of spec.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Doubt {
+    /// Where it is read.
+    pub place: Place,
+    /// What it is now; of a note, how far off.
+    pub now: Expectation,
+    /// How far it may be off.
+    pub allowed: Allowed,
+    /// How probable it is that it is right.
+    pub odds: Odds,
 }
 
 impl Plan {
@@ -192,30 +216,56 @@ impl Plan {
                 .bench()
                 .iter()
                 .all(|station| station.mark() != Mark::Blocked)
-            && self.in_doubt().iter().all(|quantity| self.is_arc(quantity))
+            && self.in_doubt().iter().all(|doubt| self.is_arc(doubt.place))
     }
 
     /// Whether it is what two posts cannot set: the height of an inner string on their fixed arc.
-    fn is_arc(&self, quantity: &Quantity) -> bool {
+    fn is_arc(&self, place: Place) -> bool {
         let ends = [self.action.strings.first(), self.action.strings.last()];
-        self.action.fixed
-            && matches!(quantity.place, Place::Action { .. })
-            && ends
-                .iter()
-                .flatten()
-                .all(|end| end.quantity.place != quantity.place)
+        let mut ends = ends.iter().flatten().map(|end| end.quantity.place);
+        self.action.fixed && matches!(place, Place::Action { .. }) && ends.all(|end| end != place)
     }
 
-    /// What is let be although it may be out of spec: neither a reading nor a turn makes it surer.
-    pub fn in_doubt(&self) -> Vec<&Quantity> {
+    /// Every gap and height with a target, in the order of the bench.
+    pub fn quantities(&self) -> impl Iterator<Item = &Quantity> {
         let slots = self.nut.strings.iter().map(|slot| &slot.quantity);
         let heights = self.action.strings.iter().map(|string| &string.quantity);
         let faces = self.pickups.pickups.iter();
         let faces = faces.flat_map(|pickup| pickup.sides.iter().map(|side| &side.quantity));
-        let all = self.relief.sides.iter().chain(slots).chain(heights);
-        all.chain(faces)
-            .filter(|quantity| quantity.last.is_some() && quantity.odds.within < IN_SPEC)
-            .collect()
+        let sides = self.relief.sides.iter();
+        sides.chain(slots).chain(heights).chain(faces)
+    }
+
+    /// What was read and may be out of spec all the same: at the end, neither a reading nor a turn makes it surer.
+    pub fn in_doubt(&self) -> Vec<Doubt> {
+        let lengths = self.quantities().filter(|quantity| quantity.last.is_some());
+        let lengths = lengths.map(|quantity| Doubt {
+            place: quantity.place,
+            now: Expectation::Length(quantity.now),
+            allowed: Allowed::Length(quantity.allowed),
+            odds: quantity.odds,
+        });
+        let gap = self.balance.iter().filter(|gap| gap.last.is_some());
+        let gap = gap.map(|gap| Doubt {
+            place: Place::Gap,
+            now: Expectation::Length(gap.now),
+            allowed: Allowed::Length((gap.tolerance, gap.tolerance)),
+            odds: gap.odds,
+        });
+        let threshold = self.intonation.threshold;
+        let notes = self.intonation.in_doubt().map(|(string, odds)| Doubt {
+            place: Place::Intonation {
+                string: string.string,
+                fret: 12,
+            },
+            now: Expectation::Cents(string.error),
+            allowed: Allowed::Cents(threshold),
+            odds,
+        });
+        let all = lengths
+            .chain(gap)
+            .filter(|doubt| doubt.odds.within < IN_SPEC);
+        all.chain(notes).collect()
     }
 
     fn found(&self, known: &Estimate) -> Vec<Finding> {

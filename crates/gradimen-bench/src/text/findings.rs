@@ -213,6 +213,11 @@ pub fn sentence(finding: &Finding) -> String {
                     .collect::<Vec<_>>()
                     .join(", ")
             ),
+            Finding::OtherWayRound(family) => format!(
+                "By the record the height screws raise {}, the other way round than on most of these: {}. Turn an eighth and look before the rest.",
+                if family.rises_clockwise() { "counter-clockwise" } else { "clockwise" },
+                family.name()
+            ),
             Finding::RecordPutRight(PutRight::Posts) => "The record had its posts rise clockwise, which was a wrong default of ours: posts and wheels go down clockwise, seen from above. It is put right here. Should yours be the other way round, say so in the record.".to_owned(),
             Finding::RecordPutRight(PutRight::Pickups) => "The record had its pickups rise clockwise, which was a wrong default of ours: screwed to the body they go down clockwise. It is put right here. Should yours hang from a ring or guard, say so in the record.".to_owned(),
             Finding::OffLoad => "A long neck asks much of its truss rod at full tension. Slacken the strings, tighten the truss rod a little past the turn, tune up, then back it off under load: loosening under load is harmless, tightening may be asking too much. A clamp and half an hour of rest is specialist work.".to_owned(),

@@ -11,7 +11,7 @@
 use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
 use gradimen_core::units::print;
 
-use crate::decision::{Move, Quantity};
+use crate::decision::{Move, Odds, Quantity};
 use crate::estimate::Estimate as Known;
 
 /// Millimetres with a fixed number of decimals and a proper minus.
@@ -48,11 +48,16 @@ pub fn spread(value: Estimate<Length>) -> String {
 
 /// How sure it is that a quantity is in spec, where it is let be.
 pub fn stands(quantity: &Quantity) -> String {
-    let (low, high) = (mm(quantity.allowed.0, 2), mm(quantity.allowed.1, 2));
+    stands_within(quantity.odds, quantity.allowed)
+}
+
+/// The same of anything that may be so much too low and too high.
+pub fn stands_within(odds: Odds, (low, high): (Length, Length)) -> String {
+    let (low, high) = (mm(low, 2), mm(high, 2));
     if low == high {
-        return super::stands(quantity.odds, &format!("{low} mm"));
+        return super::stands(odds, &format!("{low} mm"));
     }
-    super::stands_within(quantity.odds, &format!("\u{2212}{low}, +{high} mm"))
+    super::stands_within(odds, &format!("\u{2212}{low}, +{high} mm"))
 }
 
 /// `+6.2 ± 0.4`.

@@ -36,7 +36,7 @@ const SHIM_SHARE: f64 = 0.15;
 const TURN_ROUND: f64 = 0.3;
 const BY_RULE: f64 = 0.2;
 /// Where a saddle stopped its way ends, whatever profile or rule said of that; how far it went until then was told with
-/// the turns, or is unknown by so much.
+/// the turns, or is unknown by so much (from memory).
 const END_UNKNOWN: f64 = 5.0;
 const HOW_FAR: f64 = 1.0;
 const AT_END: f64 = 0.3;

@@ -148,15 +148,10 @@ pub struct HeightScrews {
     /// Whether clockwise raises.
     pub clockwise_raises: bool,
     /// Whether that was said since posts have their own default: before, all were taken to rise clockwise.
-    #[serde(default, skip_serializing_if = "is_false")]
+    #[serde(default, skip_serializing_if = "crate::model::is_false")]
     pub direction_checked: bool,
     /// Whole travel.
     pub travel: Measurement,
-}
-
-#[expect(clippy::trivially_copy_pass_by_ref, reason = "as serde calls it")]
-pub(super) const fn is_false(value: &bool) -> bool {
-    !*value
 }
 
 /// A bridge with its numbers.

@@ -98,7 +98,7 @@ pub struct PickupRecord {
     /// Whether clockwise brings it nearer to the strings.
     pub clockwise_raises: bool,
     /// Whether that was said since pickups on a body have their own default.
-    #[serde(default, skip_serializing_if = "super::is_false")]
+    #[serde(default, skip_serializing_if = "crate::model::is_false")]
     pub direction_checked: bool,
     /// How it is held, where that was said.
     #[serde(default, skip_serializing_if = "Option::is_none")]

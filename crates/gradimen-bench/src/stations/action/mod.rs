@@ -122,7 +122,7 @@ impl Laid {
 
 /// A thread does no less than this share of its pitch: one that seems to is stripped, or its turns were not made.
 const LEAST_RESPONSE: f64 = 0.5;
-/// Off by so many tolerances a string on a float is turned by one reading.
+/// Off by so many tolerances a string on a float is turned by one reading (from memory).
 const FAR_OFF: f64 = 1.5;
 /// A screw whose turn would move no string by more than this share of its tolerance is let be.
 const WORTH: f64 = 0.25;
@@ -556,6 +556,9 @@ impl Station for HeightPlan {
     }
 
     fn findings(&self, known: &Known) -> Vec<Finding> {
+        let bridge = &known.instrument().bridge;
+        let other = bridge.height.clockwise_raises != bridge.family.rises_clockwise();
+        let other = other.then_some(Finding::OtherWayRound(bridge.family));
         self.adjusters
             .iter()
             .filter_map(|plan| match plan.action {
@@ -577,6 +580,7 @@ impl Station for HeightPlan {
                 }
                 _ => None,
             })
+            .chain(other)
             .collect()
     }
 

@@ -30,37 +30,42 @@ pub(super) fn plan(
                 .to_vec()
         })
         .collect();
-    let fitted = |right: &[f64]| {
-        let fit = least_squares(&rows, right);
-        fit.map_or([0.0; 2], |fit| [fit.values[0], fit.values[1]])
-    };
-    let offs: Vec<f64> = laid.iter().map(|on| on.off(state, end).mm()).collect();
-    let lifts = fitted(&offs.iter().map(|off| -off).collect::<Vec<f64>>());
-    // ... and what they are for is how far that line is off at its two ends, which all strings tell together.
-    let line = |at: usize, lifts: [f64; 2]| {
-        let shares = if at == 0 { rows.first() } else { rows.last() };
-        let shares = shares.map_or(&[][..], Vec::as_slice);
-        shares
-            .iter()
-            .zip(lifts)
-            .map(|(share, lift)| share * lift)
-            .sum::<f64>()
-    };
-    let sights: Vec<DVector<f64>> = laid
-        .iter()
-        .filter_map(|on| Some(state.sight(on.target.place).ok()?.slope))
-        .collect();
-    let judged = [0, 1].map(|at| {
-        let mut along = DVector::zeros(state.mean().len());
-        for (index, slope) in sights.iter().enumerate() {
+    // What one string's height says of the two lifts; all of them together are what the posts are for, and at the two
+    // ends of the line through them all strings tell how far that is off.
+    let says: Vec<[f64; 2]> = (0..laid.len())
+        .map(|index| {
             let mut one = vec![0.0; laid.len()];
             one[index] = 1.0;
-            along.axpy(line(at, fitted(&one)), slope, 1.0);
+            let fit = least_squares(&rows, &one);
+            fit.map_or([0.0; 2], |fit| [fit.values[0], fit.values[1]])
+        })
+        .collect();
+    let offs: Vec<f64> = laid.iter().map(|on| on.off(state, end).mm()).collect();
+    let lifts = [0, 1].map(|post| {
+        -says
+            .iter()
+            .zip(&offs)
+            .map(|(by, off)| by[post] * off)
+            .sum::<f64>()
+    });
+    let judged = [rows.first(), rows.last()].map(|shares| {
+        let shares = shares.map_or(&[][..], Vec::as_slice);
+        let mut along = DVector::zeros(state.mean().len());
+        let mut off = 0.0;
+        for ((string, by), own) in laid.iter().zip(&says).zip(&offs) {
+            let weight: f64 = shares.iter().zip(by).map(|(share, by)| share * by).sum();
+            off += weight * own;
+            if let Ok(sight) = state.sight(string.target.place) {
+                along.axpy(weight, &sight.slope, 1.0);
+            }
         }
-        let off = -line(at, lifts);
+        (off, state.filter.variance_along(&along).sqrt())
+    });
+    let judged = [0, 1].map(|at| {
+        let (off, sigma) = judged[at];
         Judged {
             off,
-            sigma: state.filter.variance_along(&along).sqrt(),
+            sigma,
             ..outer[at].quantity.judged(Length::from_mm(off))
         }
     });

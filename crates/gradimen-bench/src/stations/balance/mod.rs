@@ -42,7 +42,7 @@ const SPARE: f64 = 1.2;
 const MOVES_WITHIN: f64 = 0.15;
 /// A claw is turned again before all strings are set only where the gap would end this many tolerances off.
 const FAR: f64 = 2.0;
-/// A decked plate with this share of that is let be.
+/// A decked plate with this share of that is let be (from memory).
 const ENOUGH_SPARE: f64 = 0.7;
 /// A decked plate stays down through a bend of so many semitones on one string.
 const BEND_SEMITONES: f64 = 2.0;

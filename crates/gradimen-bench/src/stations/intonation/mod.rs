@@ -28,8 +28,8 @@ use gradimen_core::units::print::rounded_turns;
 
 use crate::decision::Finish;
 use crate::decision::{
-    Action, CLOSED, Decision, Expectation, Expected, Judged, Mark, Move, Odds, Rule, Station,
-    StationId, Stop, Sum, Task, Verdict,
+    Action, CLOSED, Decision, Expectation, Expected, IN_SPEC, Judged, Mark, Move, Odds, Rule,
+    Station, StationId, Stop, Sum, Task, Verdict,
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::{SaddleEstimate, StringEstimate};
@@ -147,6 +147,20 @@ pub(crate) fn plan(known: &Known, rule: Rule, end: Finish) -> IntonationPlan {
 }
 
 impl IntonationPlan {
+    /// The strings that were read and may be out of spec, by more than a hand scatters: each with how far it is off and its
+    /// odds. Of a shared saddle that is what its compromise leaves to do.
+    pub fn in_doubt(&self) -> impl Iterator<Item = (&StringEstimate, Odds)> {
+        let each = self.saddles.iter().flat_map(|saddle| {
+            let strings = saddle.estimate.strings.iter();
+            strings.zip(&saddle.remaining).zip(&saddle.odds)
+        });
+        each.filter(|((string, left), odds)| {
+            let off = string.error.value - **left;
+            string.count > 0 && odds.within < IN_SPEC && !well_inside(off, self.threshold)
+        })
+        .map(|((string, _), odds)| (string, *odds))
+    }
+
     /// The saddle that carries a string.
     pub fn saddle_of(&self, string: u8) -> Option<&SaddlePlan> {
         self.saddles
@@ -219,6 +233,11 @@ fn place_for(
 /// tenths that the hand scatters itself, and who chases them never ends (common practice).
 const WELL_INSIDE: f64 = 0.5;
 
+/// Whether a note is so little off that only the hand's scatter is left in doubt.
+fn well_inside(off: Cents, threshold: Cents) -> bool {
+    off.abs() < threshold * WELL_INSIDE
+}
+
 fn plan_saddle(
     bench: &Known,
     index: usize,
@@ -246,9 +265,8 @@ fn plan_saddle(
         .zip(&off)
         .map(|(string, off)| judge(known, string, *off, threshold))
         .collect();
-    let inside = |one: &Judged| one.off.abs() < WELL_INSIDE * threshold.value();
     let decision = match decide(&judged, rule) {
-        Decision::Move if judged.iter().all(inside) => Decision::Leave,
+        Decision::Move if off.iter().all(|off| well_inside(*off, threshold)) => Decision::Leave,
         decision => decision,
     };
     let distance = target.value - known.setback.value;

@@ -53,8 +53,17 @@ pub struct NutString {
     filed: Length,
 }
 
-/// A slot that was read and is right with so much certainty is let be.
+/// A slot that was read and is right with so much certainty is let be (from memory).
 const LET_BE: f64 = 0.95;
+
+/// The odds with which a slot is let be: unread it has to be right beyond doubt.
+fn let_be(quantity: &Quantity) -> f64 {
+    if quantity.last.is_none() {
+        CLOSED
+    } else {
+        LET_BE
+    }
+}
 
 /// The nut station.
 #[derive(Debug, Clone, PartialEq)]
@@ -161,11 +170,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         let judged = Judged {
             // A slot is never filed unread, and not let be unread either while it may well be out; one that was read is
             // not chased beyond this.
-            closed: if quantity.last.is_none() {
-                CLOSED
-            } else {
-                LET_BE
-            },
+            closed: let_be(quantity),
             ..quantity.judged(Length::from_mm(shown))
         };
         let tolerated = quantity.allowed.1.mm();
@@ -223,11 +228,7 @@ fn shimmed(
         .map(|(string, (_, off, _))| {
             let shown = off * state.nut_lever(string.string, targets.nut_held);
             let judged = Judged {
-                closed: if string.quantity.last.is_none() {
-                    CLOSED
-                } else {
-                    LET_BE
-                },
+                closed: let_be(&string.quantity),
                 // A shim goes in as well as out: too low is no worse than too high.
                 allowed: (
                     string.quantity.tolerance.mm(),
@@ -240,10 +241,15 @@ fn shimmed(
         .collect();
     let mut needed = false;
     for ((string, decision), (_, _, action_first)) in strings.iter_mut().zip(&decisions).zip(ends) {
+        let own = string.quantity.place;
         string.action = match (decision, action_first) {
-            (Decision::Measure, _) => Action::Measure(vec![string.quantity.place]),
+            (Decision::Measure, _) => Action::Measure(vec![own]),
             // What the height of its string may be wrong by shows here too.
             (Decision::Move, Some(first)) => Action::Measure(vec![*first]),
+            // What a shim did is read before there is another.
+            (Decision::Move, None) if string.quantity.fresh() == 0 && !rule.assumed => {
+                Action::Measure(vec![own])
+            }
             _ => Action::Leave,
         };
         needed |= !string.action.is_leave();
@@ -255,15 +261,14 @@ fn shimmed(
     if by == 0.0 || !decisions.contains(&Decision::Move) {
         return;
     }
-    for (at, ..) in ends {
-        end.x[*at] -= by;
-    }
     let all: StringSet = strings.iter().map(|string| string.string).collect();
-    if let Some(first) = strings.first_mut() {
-        first.total = Length::from_mm(by);
-        first.action = Action::Adjust(Box::new(Move {
+    for (string, (at, ..)) in strings.iter_mut().zip(ends) {
+        end.x[*at] -= by;
+        string.total = Length::from_mm(by);
+        // One order, seen from every string.
+        string.action = Action::Adjust(Box::new(Move {
             adjuster: Adjuster::NutSlots { strings: all },
-            ..slot_move(first.string, first.total, first.total)
+            ..slot_move(string.string, string.total, string.total)
         }));
     }
 }
@@ -396,8 +401,11 @@ impl Station for NutPlan {
         let last = self.strings.len().saturating_sub(1);
         let outer = self.strings.iter().step_by(last.max(1)).take(2);
         let inner = self.strings.iter().take(last).skip(1);
+        // A shim under all of them is one task.
+        let once = |slot: &&NutString| !slot.is_shim() || slot.string == 1;
         outer
             .chain(inner)
+            .filter(once)
             .map(|slot| {
                 let whole = match &slot.action {
                     Action::Adjust(step) if !slot.is_shim() => Action::Adjust(Box::new(Move {

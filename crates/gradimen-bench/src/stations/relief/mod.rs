@@ -32,7 +32,7 @@ use gradimen_core::thread::Rotation;
 
 /// Never more than this at once (common practice) ...
 const QUARTER: f64 = 0.25;
-/// ... but at a heel, strings off and neck slack ...
+/// ... but so much at a heel, strings off and neck slack (common practice) ...
 const HALF: f64 = 0.5;
 /// ... and the least a key can set.
 const SIXTEENTH: f64 = 0.0625;
@@ -205,7 +205,7 @@ fn decide(sides: &[Quantity; 2], (off, doubt): (Length, f64), rule: Rule) -> Dec
 
 /// A rod is not turned for less than this share of the tolerance ...
 const WORTH: f64 = 0.3;
-/// ... nor where the worse side gets no more probable by this.
+/// ... nor where the worse side gets no more probable by this (from memory).
 const GAIN: f64 = 0.1;
 
 /// The sides that are to be read. Both at first; later the one that is more in doubt, which tells of the other too:

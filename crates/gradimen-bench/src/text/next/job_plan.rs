@@ -17,10 +17,11 @@
 use gradimen_core::quantity::{Cents, Length};
 use gradimen_core::units::print;
 
+use crate::decision::Expectation;
 use crate::estimate::Estimate;
 use crate::model::{Adjuster, IntonationReference, Side, Targets};
-use crate::plan::Plan;
 use crate::plan::job_plan::{JobMove, JobPlan};
+use crate::plan::{Allowed, Doubt, Plan};
 use crate::text::numbers::{self, spread};
 use crate::text::{list, moves};
 
@@ -35,15 +36,20 @@ pub fn headline(whole: &JobPlan, plan: &Plan) -> String {
     }
 }
 
-/// What is let be in doubt, place by place, with its odds.
-pub fn in_doubt(known: &Estimate, plan: &Plan) -> Vec<String> {
-    let doubted = plan.in_doubt();
-    let lines = doubted.iter().map(|quantity| {
-        let place = moves::place(known, quantity.place);
-        let now = spread(quantity.now);
-        format!("{place}: {now} mm, {}.", numbers::stands(quantity))
-    });
-    lines.collect()
+/// What is let be in doubt, with its odds.
+pub fn doubt(known: &Estimate, doubt: &Doubt) -> String {
+    let place = moves::place(known, doubt.place);
+    let now = match doubt.now {
+        Expectation::Length(now) => format!("{} mm", spread(now)),
+        Expectation::Cents(now) => format!("{} cents", numbers::estimate(now)),
+    };
+    let stands = match doubt.allowed {
+        Allowed::Length(allowed) => numbers::stands_within(doubt.odds, allowed),
+        Allowed::Cents(threshold) => {
+            crate::text::stands(doubt.odds, &format!("{:.1}", threshold.value()))
+        }
+    };
+    format!("{place}: {now}, {stands}.")
 }
 
 /// What is wanted, in a sentence.

@@ -83,7 +83,9 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         found: findings(plan, |finding| {
             matches!(
                 finding,
-                Finding::HeightSpent { .. } | Finding::RecordPutRight(PutRight::Posts)
+                Finding::HeightSpent { .. }
+                    | Finding::OtherWayRound(_)
+                    | Finding::RecordPutRight(PutRight::Posts)
             )
         }),
         rows: height

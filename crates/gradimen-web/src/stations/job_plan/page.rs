@@ -99,7 +99,8 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         first: plan.first.iter().map(|check| first(job, check)).collect(),
         closing: plan.closing,
         doubts: if whole.moves.is_empty() && whole.pending.is_empty() {
-            says::in_doubt(job, plan)
+            let doubts = plan.in_doubt();
+            doubts.iter().map(|doubt| says::doubt(job, doubt)).collect()
         } else {
             Vec::new()
         },
