@@ -30,6 +30,7 @@ use gradimen_core::quantity::{Estimate, Length};
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::{LastRead, State};
 use crate::finding::Finding;
+pub use crate::model::StationId;
 use crate::model::{Adjuster, End, Place, Target};
 
 /// As many readings of one place as a decision asks for, while it stays where it is (common practice: three, and one
@@ -88,38 +89,6 @@ pub enum Mark {
     Within,
     /// Something stops.
     Blocked,
-}
-
-/// A station of the bench that turns something, in the order of the work.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    PartialOrd,
-    Ord,
-    Hash,
-    strum::VariantArray,
-    strum::IntoStaticStr,
-    strum::EnumString,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum StationId {
-    /// The checks before the first screw.
-    First,
-    /// The vibrato.
-    Balance,
-    /// The truss rod.
-    Relief,
-    /// The slots.
-    Nut,
-    /// The height screws.
-    Action,
-    /// The saddles.
-    Intonation,
-    /// The pickups.
-    Pickups,
 }
 
 /// Whether a quantity calls for a move, for a reading or for nothing.

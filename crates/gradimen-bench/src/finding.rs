@@ -9,10 +9,11 @@
 
 use gradimen_core::frets::FretFit;
 use gradimen_core::quantity::{Cents, Length, Rate};
+use gradimen_core::thread::Rotation;
 
 use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::PutRight;
-use crate::model::{Adjuster, End, Side, StringEntry};
+use crate::model::{Adjuster, End, Side, StationId, StringEntry};
 
 /// How much a finding weighs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, strum::IntoStaticStr)]
@@ -144,7 +145,14 @@ pub enum Finding {
         by: Length,
     },
     /// Both sides in back-bow.
-    BackBow,
+    BackBow {
+        /// On a one-way rod that is slack already.
+        slack: bool,
+    },
+    /// What the other side wants would take this one below straight.
+    NoSideBelow(Side),
+    /// The neck went the other way than the rod was turned; by the record this way tightens.
+    RodBackwards(Rotation),
     /// The bridge stands where saddles cannot reach their places.
     BridgePlace {
         /// The strings that it fails.
@@ -187,6 +195,8 @@ pub enum Finding {
         side: Side,
         /// Which end.
         end: End,
+        /// Whether foam or spring is squeezed there; else the screw is out of thread.
+        squeezed: bool,
         /// How far it would have to go on.
         short_by: Length,
     },
@@ -225,13 +235,15 @@ impl Finding {
             Self::Frets { fit, .. } if fit.blame == gradimen_core::frets::Blame::Saddle => {
                 Severity::Note
             }
-            Self::OldStrings | Self::OffLoad | Self::RecordPutRight(_) => Severity::Note,
+            Self::OldStrings | Self::OffLoad | Self::RecordPutRight(_) | Self::NoSideBelow(_) => {
+                Severity::Note
+            }
             Self::Tight { .. }
             | Self::NearBreaking { .. }
             | Self::Questioned { .. }
             | Self::Frets { .. }
             | Self::TrebleMore { .. }
-            | Self::BackBow
+            | Self::BackBow { slack: false }
             | Self::NutTooLow(_)
             | Self::TooNear(_)
             | Self::PulledUp(_)
@@ -245,10 +257,45 @@ impl Finding {
             | Self::Twist { .. }
             | Self::BridgePlace { .. }
             | Self::RodSpent(_)
+            | Self::BackBow { slack: true }
+            | Self::RodBackwards(_)
             | Self::HeightSpent { .. }
             | Self::Springs { .. }
             | Self::ClawSpent { .. } => Severity::Stop,
         }
+    }
+
+    /// The station that can do something about it; nothing for what concerns all of the job.
+    pub const fn station(&self) -> Option<StationId> {
+        Some(match self {
+            Self::Scale(_)
+            | Self::OutOfTravel { .. }
+            | Self::Tight { .. }
+            | Self::Frets { .. }
+            | Self::Questioned { .. }
+            | Self::Stuck { .. }
+            | Self::BridgePlace { .. } => StationId::Intonation,
+            Self::NearBreaking { .. } | Self::OldStrings => return None,
+            Self::Twist { .. }
+            | Self::TrebleMore { .. }
+            | Self::BackBow { .. }
+            | Self::NoSideBelow(_)
+            | Self::RodBackwards(_)
+            | Self::RodSpent(_)
+            | Self::OffLoad => StationId::Relief,
+            Self::NutTooLow(_) => StationId::Nut,
+            Self::OtherWayRound(_)
+            | Self::RecordPutRight(PutRight::Posts)
+            | Self::HeightSpent { .. } => StationId::Action,
+            Self::TooNear(_)
+            | Self::RecordPutRight(PutRight::Pickups)
+            | Self::PickupSpent { .. } => StationId::Pickups,
+            Self::Springs { .. }
+            | Self::PulledUp(_)
+            | Self::ClawSpent { .. }
+            | Self::RunsAway
+            | Self::SpringsAtEnd { .. } => StationId::Balance,
+        })
     }
 
     /// Its word for other programs.
@@ -264,7 +311,9 @@ impl Finding {
             Self::Stuck { .. } => "stuck",
             Self::Twist { .. } => "twist",
             Self::TrebleMore { .. } => "treble_side",
-            Self::BackBow => "back_bow",
+            Self::BackBow { .. } => "back_bow",
+            Self::NoSideBelow(_) => "no_side_below",
+            Self::RodBackwards(_) => "rod_backwards",
             Self::BridgePlace { .. } => "bridge_place",
             Self::RodSpent(_) => "rod_spent",
             Self::OffLoad => "off_load",

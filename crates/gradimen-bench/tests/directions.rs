@@ -397,3 +397,86 @@ fn a_lock_is_loosened_first_and_what_has_no_drive_is_not_turned() {
         assert!(says.big[0].contains("No drive"), "{:?}", says.big);
     }
 }
+
+#[test]
+fn a_pickup_at_the_end_of_its_screw_is_squeezed_or_out_of_thread_as_it_is_held() {
+    // E5: hung from a ring, the spring is squeezed on the way up and the screw runs out on the way down; screwed to the body
+    // it is the other way round (common practice).
+    use gradimen_bench::model::hardware::PickupMounting::{Body, Hung};
+    for (held, end, gap, squeezed) in [
+        (Hung, End::Top, 5.0, true),
+        (Hung, End::Bottom, 0.8, false),
+        (Body, End::Top, 5.0, false),
+        (Body, End::Bottom, 0.8, true),
+    ] {
+        let opening = common::opened_as(Kind::Guitar, 6, BridgeFamily::FixedPlate, |of| {
+            for pickup in &mut of.pickups {
+                pickup.mounting = Some(held);
+                pickup.clockwise_raises = held.rises_clockwise();
+            }
+        });
+        let mut events = vec![opening];
+        for side in [Side::Treble, Side::Bass, Side::Treble, Side::Bass] {
+            let length = Measurement::mm(gap).with_tool(Tool::Dial);
+            let place = Place::Pickup { pickup: 0, side };
+            events.push(Event::read(place, Reading::Length { length }));
+        }
+        events.push(Event::Ended {
+            adjuster: Adjuster::PickupScrew {
+                pickup: 0,
+                side: Side::Bass,
+            },
+            how: end,
+        });
+        let job = fold(events);
+        let plan = plan_of(&job);
+        let found = plan
+            .findings
+            .iter()
+            .find(|found| found.kind() == "pickup_spent")
+            .unwrap();
+        let says = text::findings::sentence(found);
+        assert_eq!(
+            says.contains("squeezed"),
+            squeezed,
+            "{held:?} {end:?}: {says}"
+        );
+        assert_eq!(
+            says.contains("out of thread"),
+            !squeezed,
+            "{held:?} {end:?}: {says}"
+        );
+        let next = text::next::pickups::headline(&known(&job), &plan, 0, Side::Bass);
+        assert_eq!(next.big[0].contains("Squeezed"), squeezed, "{:?}", next.big);
+    }
+}
+
+#[test]
+fn a_pole_piece_comes_nearer_as_it_is_unscrewed() {
+    let opening = common::opened_as(Kind::Guitar, 6, BridgeFamily::FixedPlate, |of| {
+        of.pickups[0].pole_pitch = Some(Measurement::mm(0.5));
+    });
+    let mut events = vec![opening];
+    let gap = |place, mm| {
+        let length = Measurement::mm(mm).with_tool(Tool::Dial);
+        Event::read(place, Reading::Length { length })
+    };
+    for side in Side::ALL {
+        events.push(gap(Place::Pickup { pickup: 0, side }, 2.0));
+    }
+    events.push(gap(
+        Place::PolePiece {
+            pickup: 0,
+            string: 3,
+        },
+        2.9,
+    ));
+    let plan = plan_of(&fold(events));
+    let step = plan.pickups.pickups[0].poles[0]
+        .action
+        .next_move()
+        .unwrap()
+        .clone();
+    assert!(step.turns().value() > 0.0);
+    assert_eq!(way(&step), CCW);
+}

@@ -1,7 +1,7 @@
 //! Screws: pitch of the thread, and which way a turn moves what it drives.
 //!
 //! Pitches: ISO 261 coarse series (M2.5 0.45, M3 0.5, M4 0.7 mm) and ASME B1.1 unified
-//! coarse (4-40, 6-32, 8-32 threads per inch).
+//! coarse (3-48, 4-40, 6-32, 8-32 threads per inch) and fine (10-32).
 //!
 //! ```
 //! use gradimen_core::{quantity::Length, thread::{Rotation, Screw}};
@@ -20,17 +20,46 @@ use thiserror::Error;
 
 use crate::quantity::{Length, METRES_PER_INCH, Turns};
 
-/// Threads met on bridges, with their pitch.
-pub const COMMON_THREADS: [(&str, Length); 8] = [
+/// Threads met on bridges, pickups and posts, with their pitch.
+pub const COMMON_THREADS: [(&str, Length); 13] = [
+    ("M2", Length::from_mm(0.4)),
     ("M2.5", Length::from_mm(0.45)),
     ("M3", Length::from_mm(0.5)),
     ("M4", Length::from_mm(0.7)),
     ("M5", Length::from_mm(0.8)),
     ("M6", Length::from_mm(1.0)),
-    ("4-40", Length::from_metres(METRES_PER_INCH / 40.0)),
-    ("6-32", Length::from_metres(METRES_PER_INCH / 32.0)),
-    ("8-32", Length::from_metres(METRES_PER_INCH / 32.0)),
+    ("M8", Length::from_mm(1.25)),
+    ("3-48", per_inch(48.0)),
+    ("4-40", per_inch(40.0)),
+    ("5-40", per_inch(40.0)),
+    ("6-32", per_inch(32.0)),
+    ("8-32", per_inch(32.0)),
+    ("10-32", per_inch(32.0)),
 ];
+
+const fn per_inch(threads: f64) -> Length {
+    Length::from_metres(METRES_PER_INCH / threads)
+}
+
+/// What a thread moves in a turn, by its name, `M3` or `6-32`, or by its count, `40 tpi`. Nothing for what names no thread.
+///
+/// ```
+/// use gradimen_core::thread::pitch_named;
+///
+/// assert_eq!(pitch_named("m3").map(|pitch| pitch.mm()), Some(0.5));
+/// assert!(pitch_named("0.5 mm").is_none());
+/// ```
+pub fn pitch_named(written: &str) -> Option<Length> {
+    let name = written.trim().to_ascii_lowercase();
+    if let Some(count) = name.strip_suffix("tpi") {
+        let count: f64 = count.trim().parse().ok()?;
+        return (10.0..=130.0).contains(&count).then(|| per_inch(count));
+    }
+    COMMON_THREADS
+        .iter()
+        .find(|(thread, _)| thread.eq_ignore_ascii_case(&name))
+        .map(|(_, pitch)| *pitch)
+}
 
 /// A thread pitch no bridge screw has.
 #[derive(Debug, Clone, Copy, PartialEq, Error)]
@@ -126,18 +155,22 @@ mod tests {
     fn pitches_of_the_standards() {
         // ISO 261 and ASME B1.1, in millimetres.
         for (name, pitch) in [
+            ("M2", 0.4),
             ("M2.5", 0.45),
             ("M3", 0.5),
             ("M4", 0.7),
+            ("M5", 0.8),
+            ("M6", 1.0),
+            ("M8", 1.25),
+            ("3-48", 0.529_166_666_666_666_7),
             ("4-40", 0.635),
+            ("5-40", 0.635),
             ("6-32", 0.793_75),
             ("8-32", 0.793_75),
+            ("10-32", 0.793_75),
+            ("40 tpi", 0.635),
         ] {
-            let found = COMMON_THREADS
-                .iter()
-                .find(|(thread, _)| *thread == name)
-                .unwrap()
-                .1;
+            let found = pitch_named(name).unwrap();
             assert!((found.mm() - pitch).abs() < 1e-12, "{name}");
         }
     }

@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 use std::fmt::Display;
 
 use gradimen_core::quantity::Turns;
+use gradimen_core::thread::pitch_named;
 use gradimen_core::units::{LengthField, parse_turns};
 
 /// The fields of a form as they were typed.
@@ -121,6 +122,20 @@ impl Fields {
     pub(crate) fn exact(&mut self, name: &str, limits: &LengthField) -> Option<Measurement> {
         let read = limits.parse_exact(self.text(name));
         self.keep(name, read).map(|entry| Measurement::from(&entry))
+    }
+
+    /// Reads what a screw moves in a turn: a thread by its name, `M3` or `6-32`, or a length.
+    pub(crate) fn thread(&mut self, name: &str) -> Option<Measurement> {
+        let text = self.text(name).to_owned();
+        match pitch_named(&text) {
+            Some(pitch) => Some(Measurement::thread(&text, pitch)),
+            None => {
+                let read = limits::THREAD.parse_exact(&text);
+                let read =
+                    read.map_err(|error| format!("{error}; or name the thread: M3, 6-32, 40 tpi"));
+                self.keep(name, read).map(|entry| Measurement::from(&entry))
+            }
+        }
     }
 
     /// Reads one length that may be left out.

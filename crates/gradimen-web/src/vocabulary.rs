@@ -7,14 +7,14 @@ pub(crate) use gradimen_bench::finding::{Finding, Severity};
 pub(crate) use gradimen_bench::job::{Job, JobError};
 pub(crate) use gradimen_bench::journal::{Document, Event, Opened};
 pub(crate) use gradimen_bench::model::defaults::{
-    self, TUNERS, relief_schools, sets, tunings, usual_heights, usual_instrument,
+    self, TUNERS, relief_schools, sets, tunings, usual_heights, usual_instrument, usual_pickup,
 };
 pub(crate) use gradimen_bench::model::hardware::{
     Bridge, BridgeDetails, BridgeFamily, HeadAt, HeightScrews, IntonationScrews, PickupFamily,
     PickupMounting, PickupRecord, SaddleDrive, SaddleWay, VibratoKind, VibratoRecord,
 };
 pub(crate) use gradimen_bench::model::instrument::{
-    Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, PutRight, Rod, RodAt,
+    Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, Rod, RodAt,
 };
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::{

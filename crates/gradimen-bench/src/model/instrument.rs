@@ -21,7 +21,7 @@ use gradimen_core::fretboard::{BoardError, BoardRadius, fret_position};
 use gradimen_core::ladder::Family;
 use gradimen_core::neck::{Board, FretTops};
 use gradimen_core::quantity::Length;
-use gradimen_core::thread::ThreadError;
+use gradimen_core::thread::{Rotation, ThreadError};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -170,6 +170,8 @@ pub enum RodAt {
     Body,
     /// At the heel under the neck plate: the neck comes off for every turn.
     Heel,
+    /// A spoke wheel at the body end, turned by any bar that fits its holes: no neck off.
+    Wheel,
 }
 
 impl RodAt {
@@ -179,6 +181,7 @@ impl RodAt {
             Self::Head => "at the head",
             Self::Body => "at the body end",
             Self::Heel => "at the heel, neck off",
+            Self::Wheel => "a spoke wheel at the body end",
         }
     }
 }
@@ -193,10 +196,24 @@ pub struct NeckRecord {
     pub rod: Rod,
     /// Where the key goes in.
     pub rod_at: RodAt,
+    /// One of the few that clockwise loosens.
+    #[serde(default, skip_serializing_if = "crate::model::is_false")]
+    pub rod_reversed: bool,
     /// Screwed into a pocket, so that wedge and shim are ways out.
     pub bolted: bool,
     /// Length of that pocket.
     pub pocket: Measurement,
+}
+
+impl NeckRecord {
+    /// Which way its rod is turned to tighten it, looking at its nut (common practice: clockwise, but for a few).
+    pub const fn tightens(&self) -> Rotation {
+        if self.rod_reversed {
+            Rotation::Counterclockwise
+        } else {
+            Rotation::Clockwise
+        }
+    }
 }
 
 impl Default for NeckRecord {
@@ -206,6 +223,7 @@ impl Default for NeckRecord {
             joint_fret: 16,
             rod: Rod::OneWay,
             rod_at: RodAt::Head,
+            rod_reversed: false,
             bolted: true,
             pocket: Measurement::mm(76.0),
         }

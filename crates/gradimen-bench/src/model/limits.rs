@@ -165,7 +165,7 @@ pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 35] = [
+const NAMED: [(&str, LengthField); 36] = [
     ("slide", SLIDE),
     ("vibrato_part", VIBRATO_PART),
     ("seat_move", SEAT_MOVE),
@@ -173,6 +173,7 @@ const NAMED: [(&str, LengthField); 35] = [
     ("claw_end", CLAW_END),
     ("vibrato_gap", VIBRATO_GAP),
     ("pickup_gap", PICKUP_GAP),
+    ("pickup_place", PICKUP_PLACE),
     ("pocket", POCKET),
     ("relief", RELIEF),
     ("gap", NUT),

@@ -90,6 +90,11 @@ impl Measurement {
         Self::exact(Length::from_mm(value), LengthUnit::Millimetre)
     }
 
+    /// What a thread moves in a turn, under its name.
+    pub fn thread(name: &str, pitch: Length) -> Self {
+        Self::new(name.to_owned(), pitch, pitch)
+    }
+
     /// The same, read with a tool.
     pub fn with_tool(self, tool: Tool) -> Self {
         Self {

@@ -245,11 +245,11 @@ fn ended(adjuster: Adjuster, how: End) -> String {
             format!("Action, {}: {}", moves::adjuster(adjuster), end(how))
         }
         (Adjuster::PickupScrew { .. }, End::Bottom) => format!(
-            "{}: foam or spring squeezed, no further down",
+            "{}: goes no further down",
             moves::adjuster(adjuster).replacen("pickup", "Pickup", 1)
         ),
         (Adjuster::PickupScrew { .. }, End::Top) => format!(
-            "{}: out of thread, no further up",
+            "{}: goes no further up",
             moves::adjuster(adjuster).replacen("pickup", "Pickup", 1)
         ),
         (Adjuster::SaddleDrive { string }, End::Bottom) => {

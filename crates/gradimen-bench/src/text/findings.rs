@@ -141,9 +141,17 @@ pub fn sentence(finding: &Finding) -> String {
                 "The treble side has {} more relief than the bass side. A little more on the bass side is normal, on the treble side it is not: look along the board for a twist before going on.",
                 hundredths(*by)
             ),
-            Finding::BackBow => {
+            Finding::BackBow { slack: false } => {
                 "Both sides are in back-bow: loosen the truss rod before anything else is measured.".to_owned()
             }
+            Finding::BackBow { slack: true } => "Both sides are in back-bow and the one-way truss rod is slack already: it can only pull the neck back, and has nothing left to give. No turn of it helps.".to_owned(),
+            Finding::NoSideBelow(side) => format!(
+                "The truss rod is turned only so far that the {} side stays straight: below that its frets touch, whatever the other side still wants.",
+                self::side(*side)
+            ),
+            Finding::RodBackwards(way) => format!(
+                "The neck went the other way than this truss rod was turned. By the record {way} tightens; on a few it loosens. Make sure of that before another turn, and say so in the record: truss rod works the other way round.",
+            ),
             Finding::RodSpent(how) => {
                 let felt = match how {
                     End::Hard => "is very hard to turn",
@@ -189,14 +197,11 @@ pub fn sentence(finding: &Finding) -> String {
             Finding::RunsAway => "At its target this float has no steady rest: lifted a little, the strings pull it up further than the springs bring it back, and it runs away as it is retuned.".to_owned(),
             Finding::SpringsAtEnd { loose: true } => "A spring of the vibrato hangs loose at rest: it can come off its hook or rattle.".to_owned(),
             Finding::SpringsAtEnd { loose: false } => "A spring of the vibrato is stretched to twice its length and more: it will not come back as it was.".to_owned(),
-            Finding::PickupSpent { pickup, side: on, end, short_by } => format!(
-                "The {pickup} pickup, {} side: {}, and still {:.1} mm short.",
+            Finding::PickupSpent { pickup, side: on, end, squeezed, short_by } => format!(
+                "The {pickup} pickup, {} side: {}, no further {}, and still {:.1} mm short.",
                 side(*on),
-                if *end == End::Bottom {
-                    "foam or spring squeezed, no further down"
-                } else {
-                    "out of thread, no further up"
-                },
+                if *squeezed { "foam or spring squeezed" } else { "out of thread" },
+                if *end == End::Bottom { "down" } else { "up" },
                 short_by.mm()
             ),
             Finding::Springs { on: 1, wanted: None } => "This spring cannot hold this set at its target.".to_owned(),
@@ -232,6 +237,20 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 "neck work: a heat press, or frets levelled to one side's relief, by a specialist".to_owned(),
                 "split the difference: allow relief more at its target, and raise that side's action".to_owned(),
                 "another neck".to_owned(),
+            ],
+            Finding::BackBow { slack: true } => vec![
+                "heavier strings, or a higher tuning: more tension draws the neck forward; see what another set would change".to_owned(),
+                "a heat press, or frets levelled to a straight neck, by a specialist".to_owned(),
+                "on a screwed-on neck: another neck".to_owned(),
+            ],
+            Finding::RodBackwards(_) => vec![
+                "make sure that it was turned the way that was recorded: undo the entry and record it as it was".to_owned(),
+                "measure again in playing position, tuned to pitch".to_owned(),
+                "if it does work the other way round: say so in the record of the instrument".to_owned(),
+            ],
+            Finding::RodSpent(End::NoEffect) => vec![
+                "never tighten on in hope: a nut that turns and does nothing may be stripped or the rod broken".to_owned(),
+                "with relief left to take out: lighter strings, or a specialist".to_owned(),
             ],
             Finding::BridgePlace { by, .. } => vec![
                 format!(
@@ -278,11 +297,11 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 "another number of springs, so that each works in the middle of its stretch"
                     .to_owned(),
             ],
-            Finding::PickupSpent { end, .. } => vec![
-                if *end == End::Bottom {
-                    "never force it: covers crack. Thinner foam or shorter springs, by someone who takes the pickup out"
-                } else {
-                    "longer screws, or foam under the pickup"
+            Finding::PickupSpent { end, squeezed, .. } => vec![
+                match (*squeezed, *end) {
+                    (true, _) => "never force it: covers crack. Thinner foam or shorter springs, by someone who takes the pickup out",
+                    (false, End::Bottom) => "longer screws, so that it can hang lower",
+                    (false, _) => "longer screws, or thicker foam under the pickup",
                 }
                 .to_owned(),
                 "or leave it, and even the others out to it by ear".to_owned(),

@@ -72,6 +72,20 @@ pub(crate) fn ask(job: &Job, event: &Event) -> Option<Question> {
     question(&known(job), || plan_of(job), event)
 }
 
+/// An opening on an instrument that differs from the usual one.
+pub(crate) fn opened_as(
+    kind: Kind,
+    strings: u8,
+    family: BridgeFamily,
+    change: impl FnOnce(&mut Instrument),
+) -> Event {
+    let mut event = opened(kind, strings, family);
+    if let Event::Opened(opened) = &mut event {
+        change(&mut opened.instrument);
+    }
+    event
+}
+
 /// A job with one thing more.
 pub(crate) trait Bench: Sized {
     fn state(&self) -> State;

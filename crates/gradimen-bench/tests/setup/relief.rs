@@ -1,7 +1,7 @@
 //! The neck: rounds of the rod, its response, schools, twist and ends.
 
 use crate::common::prelude::*;
-use crate::common::{fold, guitar, opened};
+use crate::common::{fold, guitar, opened, opened_as};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::Rotation;
 
@@ -259,4 +259,161 @@ fn a_rod_at_the_heel_is_planned_as_one_removal() {
     // At the head it goes by quarters, under load.
     let head = plan_of(&guitar([both("30 thou"), both("30 thou")].concat()));
     assert_eq!(head.relief.next_move().unwrap().turns().value(), 0.25);
+}
+
+fn turn(turns: f64) -> Event {
+    Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns { turns },
+    }
+}
+
+#[test]
+fn no_side_is_planned_below_straight() {
+    // E14: bass .014, treble .002 was answered with "tighten", by the mean of both. That far apart it is a wound neck.
+    let apart = plan_of(&guitar(vec![
+        relief(Side::Treble, "2 thou"),
+        relief(Side::Bass, "14 thou"),
+    ]));
+    assert_eq!(apart.relief.action, Action::Stop(Stop::Neck));
+    // Where the shop allows more, the rod still stops at straight: .003 and .013 with .004 wanted would leave the treble
+    // side a thousandth below it.
+    let Event::Opened(mut opening) = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate) else {
+        panic!("a job begins with its opening");
+    };
+    let mut targets = defaults::targets(&opening.instrument, Touch::Light);
+    targets.tolerances.relief = Some(Measurement::mm(0.2));
+    opening.player.touch = Touch::Light;
+    let told = |treble: &str, bass: &str| {
+        let read = |side, text: &str| [relief(side, text), relief(side, text)];
+        let events = vec![
+            Event::Opened(opening.clone()),
+            Event::Targeted {
+                wanted: Wanted::Setup {
+                    targets: targets.clone(),
+                },
+            },
+        ];
+        fold(
+            [
+                events,
+                read(Side::Treble, treble).into(),
+                read(Side::Bass, bass).into(),
+            ]
+            .concat(),
+        )
+    };
+    let job = told("3 thou", "25 thou");
+    let plan = plan_of(&job);
+    assert!(
+        plan.findings
+            .iter()
+            .any(|found| *found == Finding::NoSideBelow(Side::Treble)),
+        "{:?}",
+        plan.findings
+    );
+    let treble = plan.relief.sides[0].after;
+    assert!(treble >= Length::ZERO, "{treble:?}");
+    if let Some(step) = plan.relief.next_move() {
+        let expected = step.expected[0].value.length().unwrap().value;
+        assert!(expected.thou() > -0.5, "{expected:?}");
+    }
+    // Both sides far: nothing is held back.
+    let both = plan_of(&told("22 thou", "25 thou"));
+    assert!(
+        both.findings
+            .iter()
+            .all(|found| found.kind() != "no_side_below")
+    );
+    assert!(both.relief.next_move().unwrap().turns().value() > 0.0);
+}
+
+#[test]
+fn a_slack_one_way_rod_with_back_bow_is_given_options_that_work() {
+    // E15: "Stop" stood beside "loosen the rod". Common practice: heavier strings or a heat press, by a specialist.
+    let slack = Event::Ended {
+        adjuster: Adjuster::TrussRod,
+        how: End::NoEffect,
+    };
+    let rocks = [relief(Side::Treble, "rocks"), relief(Side::Bass, "rocks")];
+    let plan = plan_of(&guitar([rocks.to_vec(), vec![slack.clone()]].concat()));
+    assert_eq!(plan.relief.action, Action::Stop(Stop::Neck));
+    let said: Vec<String> = plan
+        .findings
+        .iter()
+        .flat_map(|found| {
+            let mut lines = text::findings::options(found);
+            lines.push(text::findings::sentence(found));
+            lines
+        })
+        .collect();
+    let all = said.join(" ");
+    assert!(
+        all.contains("heavier strings") && all.contains("heat press"),
+        "{all}"
+    );
+    assert!(!all.contains("loosen the truss rod"), "{all}");
+    // A rod that pushes too is not slack for good.
+    let two_way = opened_as(Kind::Guitar, 6, BridgeFamily::FixedPlate, |of| {
+        of.neck.rod = Rod::TwoWay;
+    });
+    let plan = plan_of(&fold([vec![two_way], rocks.to_vec(), vec![slack]].concat()));
+    assert!(
+        matches!(plan.relief.action, Action::Adjust(_)),
+        "{:?}",
+        plan.relief.action
+    );
+}
+
+#[test]
+fn a_wheel_needs_no_neck_off_and_the_reverse_kind_turns_the_other_way() {
+    let far = [both("24 thou"), both("24 thou")].concat();
+    let wheel = opened_as(Kind::Guitar, 6, BridgeFamily::FixedPlate, |of| {
+        of.neck.rod_at = RodAt::Wheel;
+    });
+    let job = fold([vec![wheel], far.clone()].concat());
+    let (wheel, plan) = (known(&job), plan_of(&job));
+    assert_eq!(plan.relief.next_move().unwrap().turns().value(), 0.25);
+    let says = text::next::relief::headline(&wheel, &plan, Side::Bass);
+    let says = [says.big, says.expect].concat().join(" ");
+    assert!(says.contains("wheel") && !says.contains("pocket"), "{says}");
+    let reversed = opened_as(Kind::Guitar, 6, BridgeFamily::FixedPlate, |of| {
+        of.neck.rod_reversed = true;
+    });
+    let job = fold([vec![reversed], far].concat());
+    let (known, plan) = (known(&job), plan_of(&job));
+    let step = plan.relief.next_move().unwrap();
+    assert_eq!(step.rotation, Some(Rotation::Counterclockwise));
+    assert!(step.turns().value() > 0.0);
+    let says = text::next::relief::headline(&known, &plan, Side::Bass).big;
+    assert!(
+        says[0].contains("Tighten") && says[1].contains("counter-clockwise"),
+        "{says:?}"
+    );
+}
+
+#[test]
+fn a_rod_that_works_the_other_way_round_is_found_out_by_its_first_turn() {
+    let turned = |after: &str| {
+        plan_of(&guitar(
+            [both("16 thou"), vec![turn(0.25)], both(after)].concat(),
+        ))
+    };
+    let plan = turned("26 thou");
+    assert_eq!(plan.relief.action, Action::Stop(Stop::Neck));
+    assert!(
+        plan.findings
+            .iter()
+            .any(|found| found.kind() == "rod_backwards")
+    );
+    // One that does as it should, or little, is believed.
+    for after in ["8 thou", "15 thou", "16 thou", "17 thou"] {
+        let plan = turned(after);
+        assert!(
+            plan.findings
+                .iter()
+                .all(|found| found.kind() != "rod_backwards"),
+            "{after}"
+        );
+    }
 }

@@ -1,7 +1,7 @@
 //! The form of an instrument's record.
 
 pub(crate) mod construction;
-mod pickups;
+pub(crate) mod pickups;
 pub(crate) mod vibrato;
 
 use crate::vocabulary::*;
@@ -42,6 +42,7 @@ pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
     fields.set("joint_fret", neck.joint_fret.to_string());
     fields.set("rod", neck.rod.key());
     fields.set("rod_at", neck.rod_at.key());
+    fields.tick("rod_reversed", neck.rod_reversed);
     fields.tick("bolted", neck.bolted);
     fields.set("pocket", neck.pocket.written.clone());
     pickups::fill(fields, &instrument.pickups);
@@ -115,9 +116,8 @@ pub(crate) fn refill(fields: &mut Fields, what: &str) {
     }
 }
 
-/// Reads a record; what is wrong is marked in its field. Where one field stands for all pickups, those that differ in
-/// `now` keep what they have while the field is left alone.
-pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Instrument> {
+/// Reads a record; what is wrong is marked in its field.
+pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     let kind = Kind::from_key(fields.text("kind")).ok_or("choose guitar, baritone or bass");
     let kind = fields.keep("kind", kind);
     let strings = fields.number(
@@ -139,7 +139,7 @@ pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Inst
     let bridge = read_bridge(fields);
     let neck = read_neck(fields);
     let construction = construction::read(fields);
-    let pickups = pickups::read(fields, now.map_or(&[][..], |now| &now.pickups));
+    let pickups = pickups::read(fields);
     if fields.text("stock_number").is_empty() && fields.text("name").is_empty() {
         fields.wrong(
             "name",
@@ -172,7 +172,7 @@ pub(crate) fn read(fields: &mut Fields, now: Option<&Instrument>) -> Option<Inst
             InstrumentError::Travel(..) => "furthest",
             InstrumentError::Thread(_) => "saddle_pitch",
             InstrumentError::Joint { .. } => "joint_fret",
-            InstrumentError::Pickup(_) => "pickups",
+            InstrumentError::Pickup(_) => "pickup1_place",
             InstrumentError::Limit(limit) => match limit.field.as_str() {
                 "saddles" => "saddles",
                 "courses" => "courses",
@@ -217,6 +217,7 @@ fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
         joint_fret: joint_fret?,
         rod: rod?,
         rod_at: rod_at?,
+        rod_reversed: fields.ticked("rod_reversed"),
         bolted: fields.ticked("bolted"),
         pocket: pocket?,
     })
@@ -225,11 +226,11 @@ fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
 fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
     let family = BridgeFamily::from_key(fields.text("family")).ok_or("choose a family of bridges");
     let family = fields.keep("family", family);
-    let pitch = fields.exact("saddle_pitch", &limits::THREAD);
+    let pitch = fields.thread("saddle_pitch");
     let nearest = fields.exact("nearest", &limits::TRAVEL_END);
     let furthest = fields.exact("furthest", &limits::TRAVEL_END);
     let turn_round = fields.exact("turn_round", &limits::TURN_ROUND);
-    let height_pitch = fields.exact("height_pitch", &limits::THREAD);
+    let height_pitch = fields.thread("height_pitch");
     let height_travel = fields.exact("height_travel", &limits::HEIGHT_TRAVEL);
     let behind_saddle = fields.exact("behind_saddle", &limits::BEHIND_SADDLE);
     let saddles = fields.string_groups(
@@ -288,7 +289,7 @@ mod tests {
                     ..usual_instrument(kind, 6)
                 };
                 let mut fields = filled(&instrument);
-                assert_eq!(read(&mut fields, None), Some(instrument), "{fields:?}");
+                assert_eq!(read(&mut fields), Some(instrument), "{fields:?}");
             }
         }
     }
@@ -303,7 +304,7 @@ mod tests {
         fields.set("radius_nut", "10");
         fields.set("radius_last", "16\"");
         fields.set("saddles", "1 2|3,4");
-        let read = read(&mut fields, None).unwrap();
+        let read = read(&mut fields).unwrap();
         assert!(read.is_multi_scale() && (read.scale(4).mm() - 902.0).abs() < 1e-9);
         assert!((read.radius_last_fret.middle().inches() - 16.0).abs() < 1e-9);
         assert_eq!(read.bridge.saddles, [vec![1, 2], vec![3, 4]]);
@@ -329,9 +330,8 @@ mod tests {
             ("joint_fret", "40"),
             ("pocket", "3 m"),
             ("rod", "bent"),
-            ("pickups", "neck"),
-            ("pickups", "neck 160 mm horse"),
-            ("pickups", "neck 400 mm"),
+            ("saddle_pitch", "9-99"),
+            ("pickup1_place", "400 mm"),
             ("name", ""),
         ] {
             let mut fields = filled(&Instrument {
@@ -339,7 +339,7 @@ mod tests {
                 ..usual_instrument(Kind::Guitar, 6)
             });
             fields.set(field, text);
-            assert_eq!(read(&mut fields, None), None, "{field} {text}");
+            assert_eq!(read(&mut fields), None, "{field} {text}");
             assert!(!fields.field(field).error.is_empty(), "{field} {text}");
             assert_eq!(fields.field(field).value, text);
         }

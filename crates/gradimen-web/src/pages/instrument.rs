@@ -17,8 +17,10 @@ use serde::Deserialize;
 use super::{page, redirect};
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
-use crate::forms::Fields;
 use crate::forms::instrument as form;
+use crate::forms::{Field, Fields};
+use gradimen_core::thread::COMMON_THREADS;
+use gradimen_core::units::print;
 
 #[derive(Template)]
 #[template(path = "pages/instrument_form.html")]
@@ -33,8 +35,8 @@ struct FormPage {
     families: Vec<Choice>,
     rods: Vec<Choice>,
     rod_places: Vec<Choice>,
-    pickup_families: Vec<Choice>,
-    mountings: Vec<Choice>,
+    pickups: Vec<PickupRow>,
+    threads: Vec<(&'static str, String)>,
     nuts: Vec<Choice>,
     drives: Vec<Choice>,
     unusual: bool,
@@ -54,12 +56,6 @@ impl FormPage {
                 .map(|each| Choice::of(each.key(), name(each), each.key() == chosen))
                 .collect()
         }
-        let unsaid = Choice::of(
-            "",
-            "not recorded",
-            fields.text("pickup_mounting").is_empty(),
-        );
-        let mountings = choices(&fields, "pickup_mounting", PickupMounting::name);
         let (heading, action, button, seen) = match existing {
             None => (
                 "New instrument".to_owned(),
@@ -85,8 +81,10 @@ impl FormPage {
             families: choices(&fields, "family", BridgeFamily::name),
             rods: choices(&fields, "rod", Rod::name),
             rod_places: choices(&fields, "rod_at", RodAt::name),
-            pickup_families: choices(&fields, "pickup_family", PickupFamily::name),
-            mountings: std::iter::once(unsaid).chain(mountings).collect(),
+            pickups: (1..=form::pickups::rows(&fields))
+                .map(|row| PickupRow::new(&fields, row))
+                .collect(),
+            threads: threads(),
             nuts: choices(&fields, "nut", NutKind::name),
             drives: choices(&fields, "drive", SaddleDrive::name),
             unusual: form::construction::is_unusual(&fields),
@@ -94,6 +92,61 @@ impl FormPage {
             fields,
         }
     }
+}
+
+/// A row of the form for a pickup.
+struct PickupRow {
+    number: usize,
+    name: Field,
+    place: Field,
+    family: Field,
+    families: Vec<Choice>,
+    held: Field,
+    mountings: Vec<Choice>,
+    pitch: Field,
+    raises: Field,
+    ways: Vec<Choice>,
+    travel: Field,
+    poles: Field,
+}
+
+impl PickupRow {
+    fn new(fields: &Fields, row: usize) -> Self {
+        let field = |part: &str| fields.field(&form::pickups::name(row, part));
+        let chosen = |part: &str| field(part).value;
+        let unsaid = Choice::of("", "not recorded", chosen("held").is_empty());
+        let mountings = PickupMounting::all()
+            .map(|each| Choice::of(each.key(), each.name(), each.key() == chosen("held")));
+        Self {
+            number: row,
+            name: field("name"),
+            place: field("place"),
+            family: field("family"),
+            families: PickupFamily::all()
+                .map(|each| Choice::of(each.key(), each.name(), each.key() == chosen("family")))
+                .collect(),
+            held: field("held"),
+            mountings: std::iter::once(unsaid).chain(mountings).collect(),
+            pitch: field("pitch"),
+            raises: field("raises"),
+            ways: [
+                ("clockwise", "clockwise"),
+                ("counterclockwise", "counter-clockwise"),
+            ]
+            .map(|(key, name)| Choice::of(key, name, key == chosen("raises")))
+            .into(),
+            travel: field("travel"),
+            poles: field("poles"),
+        }
+    }
+}
+
+/// Threads by name, with what they move in a turn.
+fn threads() -> Vec<(&'static str, String)> {
+    COMMON_THREADS
+        .iter()
+        .map(|(name, pitch)| (*name, format!("{} a turn", print::mm(*pitch))))
+        .collect()
 }
 
 fn title(fields: &Fields) -> String {
@@ -131,7 +184,7 @@ pub(crate) async fn add(
     if apply(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, None));
     }
-    match form::read(&mut fields, None) {
+    match form::read(&mut fields) {
         Some(instrument) => {
             let id = store.add_instrument(&instrument, Timestamp::now()).await?;
             Ok(redirect(&format!("/instruments/{id}")))
@@ -168,8 +221,7 @@ pub(crate) async fn change(
     if apply(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, Some((*id, seen))));
     }
-    let now = store.instrument(*id).await?;
-    let Some(instrument) = form::read(&mut fields, Some(&now.instrument)) else {
+    let Some(instrument) = form::read(&mut fields) else {
         return page(
             StatusCode::UNPROCESSABLE_ENTITY,
             &FormPage::new(fields, Some((*id, seen))),

@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, web};
 use gradimen_core::pitch::{ConcertPitch, Pitch};
+use gradimen_core::thread::pitch_named;
 use gradimen_core::units::print;
 use serde::Deserialize;
 
@@ -60,8 +61,15 @@ pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
     let unit = tool.and_then(Tool::unit);
     let field =
         limits::named(&query.limits).map(|field| unit.map_or(field, |unit| field.in_unit(unit)));
+    let thread = match query.limits.as_str() {
+        "thread" => pitch_named(typed),
+        _ => None,
+    };
     let answer = match field {
         _ if typed.is_empty() => String::new(),
+        _ if thread.is_some() => {
+            format!("{} a turn", print::mm(thread.unwrap_or_default()))
+        }
         None => other(&query.limits, query.now.as_deref(), typed),
         Some(limits) => typed
             .split(';')

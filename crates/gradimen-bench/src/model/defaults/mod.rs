@@ -228,23 +228,24 @@ fn usual_pickups(kind: Kind) -> Vec<PickupRecord> {
     };
     places
         .iter()
-        .map(|(name, family, before)| PickupRecord {
-            name: (*name).to_owned(),
-            family: *family,
-            before_saddle: Measurement::mm(*before),
-            pitch: Measurement::mm(0.7),
-            clockwise_raises: family.usual_mounting().rises_clockwise(),
-            direction_checked: true,
-            travel: None,
-            pole_pitch: None,
-            mounting: match family.usual_mounting() {
-                super::hardware::PickupMounting::Body => {
-                    Some(super::hardware::PickupMounting::Body)
-                }
-                super::hardware::PickupMounting::Hung => None,
-            },
-        })
+        .map(|(name, family, before)| usual_pickup(name, *family, Measurement::mm(*before)))
         .collect()
+}
+
+/// A pickup as most of its family are held and screwed.
+pub fn usual_pickup(name: &str, family: PickupFamily, before_saddle: Measurement) -> PickupRecord {
+    let held = family.usual_mounting();
+    PickupRecord {
+        name: name.to_owned(),
+        family,
+        before_saddle,
+        pitch: family.usual_screw(),
+        clockwise_raises: held.rises_clockwise(),
+        direction_checked: true,
+        travel: None,
+        pole_pitch: None,
+        mounting: Some(held),
+    }
 }
 
 /// A usual instrument of a kind, to start a form from. It has no name yet.

@@ -3,8 +3,11 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::model::Measurement;
+use gradimen_core::quantity::Length;
+use gradimen_core::thread::pitch_named;
+
 use crate::model::limits::{self, LimitError};
+use crate::model::{End, Measurement, Side};
 
 /// A family of pickups, by how near it is set.
 #[derive(
@@ -130,7 +133,50 @@ impl PickupFamily {
     }
 }
 
+impl PickupFamily {
+    /// What most of the family hang on (common practice): fine screws in a ring, coarser ones in a guard or in wood.
+    pub fn usual_screw(self) -> Measurement {
+        let thread = match self {
+            Self::DoubleCoil => "3-48",
+            Self::SingleCoil | Self::OlderSingleCoil | Self::CloseSet => "6-32",
+            // A wood screw.
+            Self::Bass => return Measurement::mm(0.8),
+        };
+        Measurement::thread(thread, pitch_named(thread).unwrap_or(Length::ZERO))
+    }
+
+    /// Nearer than this its magnets pull on the strings and give double notes on the wound ones (common practice for the bass
+    /// side of single coils, which are magnets all through; the others from memory).
+    pub const fn too_near(self, side: Side) -> Length {
+        Length::from_mm(match (self, side) {
+            (Self::SingleCoil | Self::OlderSingleCoil, Side::Bass) => 1.8,
+            (Self::CloseSet, Side::Bass) => 1.5,
+            (Self::DoubleCoil, _) => 0.8,
+            (Self::SingleCoil | Self::OlderSingleCoil | Self::CloseSet, Side::Treble)
+            | (Self::Bass, _) => 1.2,
+        })
+    }
+}
+
 impl PickupRecord {
+    /// How it is held: as was said, or else as its screws turn.
+    pub const fn held(&self) -> PickupMounting {
+        match self.mounting {
+            Some(mounting) => mounting,
+            None if self.clockwise_raises => PickupMounting::Hung,
+            None => PickupMounting::Body,
+        }
+    }
+
+    /// Whether at this end of a screw foam, spring or tubing is squeezed; at the other the screw runs out of thread (common
+    /// practice). Hung, a spring is squeezed as the pickup comes up to its ring; on a body, as it goes down to the wood.
+    pub const fn squeezed_at(&self, end: End) -> bool {
+        matches!(
+            (self.held(), end),
+            (PickupMounting::Hung, End::Top) | (PickupMounting::Body, End::Bottom)
+        )
+    }
+
     /// Puts right what an old default of ours said of pickups that are screwed to the body. Says whether it had to.
     pub fn put_right(&mut self) -> bool {
         let held = self.mounting.unwrap_or(self.family.usual_mounting());

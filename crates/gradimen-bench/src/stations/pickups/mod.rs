@@ -34,8 +34,6 @@ use crate::finding::Finding;
 use crate::model::hardware::PickupRecord;
 use crate::model::{Adjuster, Amount, End, Measurement, Place, Side, Target};
 
-/// Nearer than this the magnets pull on wound strings and give double notes (common practice).
-const TOO_NEAR: Length = Length::from_mm(1.2);
 /// A pole this far from where the board's radius has it can be heard (from memory: about a decibel).
 const POLE_TOLERANCE: Length = Length::from_mm(0.3);
 
@@ -48,6 +46,8 @@ pub struct PickupSide {
     pub quantity: Quantity,
     /// What to do.
     pub action: Action,
+    /// At its end, whether foam or spring is squeezed there, or else the screw is out of thread.
+    pub squeezed: bool,
     /// So near that the magnets pull on the strings.
     pub too_near: bool,
 }
@@ -206,7 +206,8 @@ fn both_sides(
         let ((quantity, action), side) = both.next()?;
         Some(PickupSide {
             side,
-            too_near: quantity.last.is_some() && quantity.now.value < TOO_NEAR,
+            squeezed: matches!(action, Action::Stop(Stop::AtEnd { end, .. }) if record.squeezed_at(end)),
+            too_near: quantity.last.is_some() && quantity.now.value < record.family.too_near(side),
             quantity,
             action,
         })
@@ -344,10 +345,16 @@ fn pole_turn(record: &PickupRecord, adjuster: Adjuster, off: Length) -> Action {
     if off.abs() <= POLE_TOLERANCE || turns == Turns::ZERO {
         return Action::Leave;
     }
+    // A pole piece is a screw in its coil: it comes nearer as it is unscrewed (common practice).
+    let rotation = if turns > Turns::ZERO {
+        Rotation::Counterclockwise
+    } else {
+        Rotation::Clockwise
+    };
     Action::Adjust(Box::new(Move {
         adjuster,
         amount: Amount::turns(turns),
-        rotation: None,
+        rotation: Some(rotation),
         distance: off,
         total: turns,
         rounds: 1,
@@ -427,6 +434,7 @@ impl Station for PickupsPlan {
                     pickup: pickup.name.clone(),
                     side: side.side,
                     end,
+                    squeezed: side.squeezed,
                     short_by,
                 });
             }

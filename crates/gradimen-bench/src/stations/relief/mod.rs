@@ -24,11 +24,13 @@ use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
 use crate::estimate::state::layout::{BASS, MIDDLE, ROD_MIDDLE, TREBLE};
 use crate::finding::Finding;
+use crate::journal::Event;
 use crate::model::defaults::relief_schools;
-use crate::model::instrument::{Kind, Rod, RodAt};
-use crate::model::{Adjuster, Amount, End, Place, ReliefSpan, Side, Targets};
+use crate::model::instrument::{Kind, NeckRecord, Rod, RodAt};
+use crate::model::{Adjuster, Amount, End, Place, Reading, ReliefSpan, Side, Targets, Tool};
+use std::collections::BTreeMap;
+
 use gradimen_core::quantity::{Estimate, Length, Turns};
-use gradimen_core::thread::Rotation;
 
 /// Never more than this at once (common practice) ...
 const QUARTER: f64 = 0.25;
@@ -79,9 +81,16 @@ pub enum NeckFault {
         by: Length,
     },
     /// Both sides in back-bow.
-    BackBow,
+    BackBow {
+        /// On a one-way rod that is slack already: it has nothing left to give.
+        slack: bool,
+    },
     /// The truss rod has nothing left in the direction that is needed.
     RodSpent(End),
+    /// What the other side wants would take this one below straight.
+    NoSideBelow(Side),
+    /// The neck went the other way than the rod was turned: clockwise loosens here.
+    RodBackwards,
 }
 
 /// The relief station.
@@ -102,8 +111,13 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     let state = known.state();
     let span = targets.relief_span.span();
     let sides = Side::ALL.map(|side| Quantity::new(state, targets.relief(side)));
-    let faults = faults(known, &sides);
-    let off = (sides[0].off() + sides[1].off()) * 0.5;
+    let mut faults = faults(known, &sides);
+    let mean = (sides[0].off() + sides[1].off()) * 0.5;
+    let off = mean.min(to_straight(&sides));
+    if off < mean && sides.iter().all(|side| side.last.is_some()) {
+        let lower = usize::from(sides[1].now.value < sides[0].now.value);
+        faults.push(NeckFault::NoSideBelow(Side::ALL[lower]));
+    }
     let (per_turn, doubt) = state
         .relief(Side::Bass, span)
         .map_or((Length::from_mm(1.0), 0.5), |relief| {
@@ -131,12 +145,12 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         Decision::Move if stale => Action::Measure(vec![worse(&sides).place]),
         Decision::Move => {
             let response = (per_turn, doubt);
-            let at = known.instrument().neck.rod_at;
+            let neck = &known.instrument().neck;
             Action::Adjust(Box::new(rod_move(
                 state,
                 &sides,
                 off,
-                (total, at),
+                (total, neck),
                 response,
             )))
         }
@@ -160,6 +174,15 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         schools: schools(known, targets),
         faults,
     }
+}
+
+/// How far the rod may take both sides before the lower one is straight: no side is planned below that, nor taken there by
+/// what its reading may be wrong by (common practice).
+fn to_straight(sides: &[Quantity; 2]) -> Length {
+    let room = sides
+        .each_ref()
+        .map(|side| side.now.value - side.now.sigma.min(side.target.max(Length::ZERO)));
+    room[0].min(room[1]).max(Length::ZERO)
 }
 
 /// One rod bends both sides: it is turned by what they are off together, and left where both are right. What a turn
@@ -256,7 +279,7 @@ fn step_of(need: f64, most: f64) -> f64 {
 const fn most_at_once(at: RodAt) -> f64 {
     match at {
         RodAt::Heel => HALF,
-        RodAt::Head | RodAt::Body => QUARTER,
+        RodAt::Head | RodAt::Body | RodAt::Wheel => QUARTER,
     }
 }
 
@@ -264,10 +287,11 @@ fn rod_move(
     state: &State,
     sides: &[Quantity; 2],
     off: Length,
-    (total, at): (f64, RodAt),
+    (total, neck): (f64, &NeckRecord),
     (per_turn, doubt): (Length, f64),
 ) -> Move {
-    let most = most_at_once(at);
+    let most = most_at_once(neck.rod_at);
+    let tightens = neck.tightens();
     let step = step_of(total, most);
     let mut rounds = 0;
     let mut left = total;
@@ -282,9 +306,9 @@ fn rod_move(
         adjuster: Adjuster::TrussRod,
         amount,
         rotation: Some(if step > 0.0 {
-            Rotation::Clockwise
+            tightens
         } else {
-            Rotation::Counterclockwise
+            tightens.reversed()
         }),
         distance: -moved,
         total: Turns::new(total),
@@ -359,7 +383,13 @@ fn faults(known: &Known, sides: &[Quantity; 2]) -> Vec<NeckFault> {
     if read {
         let relief = [treble.value, bass.value];
         if surely_below(treble) && surely_below(bass) {
-            found.push(NeckFault::BackBow);
+            let slack = matches!(
+                known.ended(Adjuster::TrussRod),
+                Some(End::NoEffect | End::Bottom)
+            );
+            found.push(NeckFault::BackBow {
+                slack: slack && known.instrument().neck.rod == Rod::OneWay,
+            });
         } else if surely_below(treble) && surely_bent(bass) {
             found.push(NeckFault::Twist {
                 backward: Some(Side::Treble),
@@ -386,10 +416,52 @@ fn faults(known: &Known, sides: &[Quantity; 2]) -> Vec<NeckFault> {
             }
         }
     }
-    if let Some(how) = known.ended(Adjuster::TrussRod) {
+    let slack_back_bow = matches!(found[..], [NeckFault::BackBow { slack: true }]);
+    if let Some(how) = known.ended(Adjuster::TrussRod).filter(|_| !slack_back_bow) {
         found.push(NeckFault::RodSpent(how));
     }
+    if backwards(known) {
+        found.push(NeckFault::RodBackwards);
+    }
     found
+}
+
+/// A rod that works the other way round shows it by so many standard deviations of a reading.
+const SURELY_BACKWARDS: f64 = 3.0;
+
+/// Whether the readings before and after turns of the rod say that it works the other way round: the neck straightens as it
+/// is loosened. Straight from what was typed, for the estimate takes the record's word for the way.
+fn backwards(known: &Known) -> bool {
+    let mut last: BTreeMap<Place, (f64, f64)> = BTreeMap::new();
+    let mut turned: BTreeMap<Place, f64> = BTreeMap::new();
+    let (mut sum, mut count) = (0.0, 0.0_f64);
+    for entry in known.facts() {
+        match &entry.event {
+            Event::Adjusted {
+                adjuster: Adjuster::TrussRod,
+                amount: Amount::Turns { turns },
+            } => turned.values_mut().for_each(|by| *by += turns),
+            // Other strings, or none: what is read after that has nothing to do with the rod.
+            Event::Restrung { .. } => last.clear(),
+            Event::Read {
+                place: place @ Place::Relief { .. },
+                value: Reading::Length { length },
+                ..
+            } => {
+                let now = (length.middle().mm(), length.sigma(Tool::Feeler).mm());
+                if let (Some(then), Some(by)) = (last.get(place), turned.get(place))
+                    && *by != 0.0
+                {
+                    sum += (now.0 - then.0) * by.signum() / now.1.hypot(then.1);
+                    count += 1.0;
+                }
+                last.insert(*place, now);
+                turned.insert(*place, 0.0);
+            }
+            _ => {}
+        }
+    }
+    count > 0.0 && sum / count.sqrt() > SURELY_BACKWARDS
 }
 
 /// What a neck needs of its rod.
@@ -446,7 +518,10 @@ const TWO_SIGMA: f64 = 2.0;
 impl NeckFault {
     /// Whether nothing is to be turned for it.
     pub const fn stops(&self) -> bool {
-        matches!(self, Self::Twist { .. })
+        matches!(
+            self,
+            Self::Twist { .. } | Self::BackBow { slack: true } | Self::RodBackwards
+        )
     }
 }
 
@@ -537,8 +612,12 @@ impl Station for ReliefPlan {
             .map(|fault| match *fault {
                 NeckFault::Twist { backward, relief } => Finding::Twist { backward, relief },
                 NeckFault::TrebleMore { by } => Finding::TrebleMore { by },
-                NeckFault::BackBow => Finding::BackBow,
+                NeckFault::BackBow { slack } => Finding::BackBow { slack },
                 NeckFault::RodSpent(how) => Finding::RodSpent(how),
+                NeckFault::NoSideBelow(side) => Finding::NoSideBelow(side),
+                NeckFault::RodBackwards => {
+                    Finding::RodBackwards(known.instrument().neck.tightens())
+                }
             })
             .collect();
         let far = |step: &Move| step.total > Turns::ZERO && step.rounds >= FAR;

@@ -18,7 +18,7 @@ use gradimen_core::units::print;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop};
 use crate::estimate::Estimate;
-use crate::model::{End, Keyed, Place, Side};
+use crate::model::{Keyed, Place, Side};
 use crate::plan::Plan;
 use crate::stations::pickups::{LevelDifference, PickupPlan, PickupSide, PolePiece};
 use crate::text::numbers::{self, spread};
@@ -92,10 +92,10 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
                 ),
             ];
         }
-        Action::Stop(Stop::AtEnd { end, short_by, .. }) => {
+        Action::Stop(Stop::AtEnd { short_by, .. }) => {
             next.tone = Tone::Out;
             next.big = vec![
-                if *end == End::Bottom {
+                if at.squeezed {
                     "Squeezed: leave it,"
                 } else {
                     "Out of thread:"
@@ -202,7 +202,7 @@ pub fn pole_in_short(pole: &PolePiece) -> String {
             } else {
                 "lower"
             };
-            format!("{word} {}", numbers::turns(step.turns()))
+            format!("{word} {}", numbers::turning(step))
         }
         _ => "leave".to_owned(),
     }

@@ -20,6 +20,7 @@ use crate::estimate::Estimate;
 use crate::model::instrument::{Kind, RodAt};
 use crate::model::{Keyed, Place, Side};
 use crate::plan::Plan;
+use crate::stations::relief::NeckFault;
 use crate::text::numbers::{self, small, spread};
 
 /// The one next move of the truss rod, a side in hand.
@@ -74,7 +75,11 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
                 .sides
                 .iter()
                 .all(|side| side.verdict == Verdict::InSpec);
-            if !both {
+            let straight = relief
+                .faults
+                .iter()
+                .any(|fault| matches!(fault, NeckFault::NoSideBelow(_)));
+            if !both && !straight {
                 next.expect
                     .push("One rod turns both: their mean is aimed at.".to_owned());
             }
@@ -117,6 +122,9 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
             rounds => format!("About {rounds} rounds, never more than a quarter turn at once."),
         },
     ];
+    if at == RodAt::Wheel {
+        next.expect.push("Any bar that fits the holes of the wheel turns it, with the strings on: a rod of its size, never a blade that can slip onto the board.".to_owned());
+    }
     if at == RodAt::Heel {
         next.expect.push("The key goes in at the heel: strings off, the neck out of its pocket and slack. Mark where it sat.".to_owned());
     }
@@ -147,7 +155,7 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
             format!("{} mm", numbers::mm(relief.sides[0].target, 2)),
         ),
         line(
-            "off, as the mean of both sides",
+            "off, as the mean of both sides, no side below straight",
             format!("{} mm", numbers::mm(off, 2)),
         ),
         line(

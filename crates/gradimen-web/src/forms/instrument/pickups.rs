@@ -1,136 +1,114 @@
-//! Pickups in one line: `neck 160 mm | middle 98 mm | bridge 44 mm double_coil`.
+//! Pickups, a row each: where they lie, of what family, how they are held and by which screws.
 
 use crate::forms::Fields;
 use crate::vocabulary::*;
 
-/// Shows them in their fields. The family of the first stands for all that say nothing else.
+/// The name of a part of a row in the form, rows counted from 1.
+pub(crate) fn name(row: usize, part: &str) -> String {
+    format!("pickup{row}_{part}")
+}
+
+const PARTS: [&str; 8] = [
+    "name", "place", "family", "held", "pitch", "raises", "travel", "poles",
+];
+
+/// Shows them in their rows.
 pub(super) fn fill(fields: &mut Fields, pickups: &[PickupRecord]) {
-    let usual = pickups.first().map(|pickup| pickup.family);
-    let each: Vec<String> = pickups
-        .iter()
-        .map(|pickup| {
-            let family = if Some(pickup.family) == usual {
-                String::new()
-            } else {
-                format!(" {}", pickup.family.key())
-            };
-            format!("{} {}{family}", pickup.name, pickup.before_saddle.written)
-        })
-        .collect();
-    fields.set("pickups", each.join(" | "));
-    fields.set(
-        "pickup_family",
-        usual.unwrap_or(PickupFamily::SingleCoil).key(),
-    );
-    let first = pickups.first();
-    fields.set(
-        "pickup_pitch",
-        first.map_or("0.7 mm", |pickup| pickup.pitch.written.as_str()),
-    );
-    let written = |part: Option<&Option<Measurement>>| {
-        let measured = part.and_then(Option::as_ref);
+    for row in 1..=limits::PICKUPS {
+        match pickups.get(row - 1) {
+            Some(pickup) => fill_row(fields, row, pickup),
+            None => PARTS
+                .iter()
+                .for_each(|part| fields.set(&name(row, part), "")),
+        }
+    }
+}
+
+fn fill_row(fields: &mut Fields, row: usize, pickup: &PickupRecord) {
+    let written = |measured: Option<&Measurement>| {
         measured.map_or(String::new(), |measured| measured.written.clone())
     };
-    fields.set("pickup_travel", written(first.map(|pickup| &pickup.travel)));
-    fields.set(
-        "pole_pitch",
-        written(first.map(|pickup| &pickup.pole_pitch)),
-    );
-    let mounting = first.and_then(|pickup| pickup.mounting);
-    fields.set("pickup_mounting", mounting.map_or("", Keyed::key));
-    let raises = first.is_none_or(|pickup| pickup.clockwise_raises);
-    fields.set(
-        "pickup_raises",
-        if raises {
-            "clockwise"
-        } else {
-            "counterclockwise"
-        },
-    );
+    let raises = if pickup.clockwise_raises {
+        "clockwise"
+    } else {
+        "counterclockwise"
+    };
+    for (part, value) in PARTS.iter().zip([
+        pickup.name.clone(),
+        pickup.before_saddle.written.clone(),
+        pickup.family.key().to_owned(),
+        pickup.mounting.map_or("", Keyed::key).to_owned(),
+        pickup.pitch.written.clone(),
+        raises.to_owned(),
+        written(pickup.travel.as_ref()),
+        written(pickup.pole_pitch.as_ref()),
+    ]) {
+        fields.set(&name(row, part), value);
+    }
 }
 
-/// Reads them back.
-pub(super) fn read(fields: &mut Fields, now: &[PickupRecord]) -> Option<Vec<PickupRecord>> {
-    let text = fields.text("pickups").to_owned();
-    let usual =
-        PickupFamily::from_key(fields.text("pickup_family")).ok_or("choose a family of pickups");
-    let usual = fields.keep("pickup_family", usual);
-    let pitch = fields.exact("pickup_pitch", &limits::THREAD);
-    let travel = fields.perhaps("pickup_travel", &limits::HEIGHT_TRAVEL);
-    let pole_pitch = fields.perhaps("pole_pitch", &limits::THREAD);
-    let clockwise_raises = fields.text("pickup_raises") != "counterclockwise";
-    let mounting = PickupMounting::from_key(fields.text("pickup_mounting"));
-    let screws = Screws {
-        usual: usual?,
+/// How many rows the form shows: those that are filled, and one more.
+pub(crate) fn rows(fields: &Fields) -> usize {
+    let filled = (1..=limits::PICKUPS)
+        .rev()
+        .find(|row| is_filled(fields, *row));
+    (filled.unwrap_or(0) + 1).min(limits::PICKUPS)
+}
+
+/// Whether anything was written in a row; what can only be chosen does not count.
+fn is_filled(fields: &Fields, row: usize) -> bool {
+    ["name", "place", "pitch", "travel", "poles"]
+        .iter()
+        .any(|part| !fields.field(&name(row, part)).is_plain())
+}
+
+/// Reads them back, row by row; a row in which nothing was written is no pickup.
+pub(super) fn read(fields: &mut Fields) -> Option<Vec<PickupRecord>> {
+    let rows: Vec<usize> = (1..=limits::PICKUPS)
+        .filter(|row| is_filled(fields, *row))
+        .collect();
+    // All of them, so that every field that is wrong says so.
+    let read: Vec<Option<PickupRecord>> = rows.into_iter().map(|row| one(fields, row)).collect();
+    read.into_iter().collect()
+}
+
+fn one(fields: &mut Fields, row: usize) -> Option<PickupRecord> {
+    let field = |part: &str| name(row, part);
+    let called = Some(fields.text(&field("name")).to_owned()).filter(|name| !name.is_empty());
+    let called = called
+        .ok_or("a pickup needs a name: neck, middle, bridge; empty all of its row to leave it out");
+    let called = fields.keep(&field("name"), called);
+    let place = fields.exact(&field("place"), &limits::PICKUP_PLACE);
+    let family = PickupFamily::from_key(fields.text(&field("family")));
+    let family = fields.keep(&field("family"), family.ok_or("choose a type"))?;
+    let usual = usual_pickup("", family, Measurement::mm(0.0));
+    let pitch = if fields.text(&field("pitch")).is_empty() {
+        Some(usual.pitch)
+    } else {
+        fields.thread(&field("pitch"))
+    };
+    let travel = fields.perhaps(&field("travel"), &limits::HEIGHT_TRAVEL);
+    let pole_pitch = if fields.text(&field("poles")).is_empty() {
+        Some(None)
+    } else {
+        fields.thread(&field("poles")).map(Some)
+    };
+    let mounting = PickupMounting::from_key(fields.text(&field("held")));
+    // How it is held says which way it goes; where nobody says, the field beside it does.
+    let said = match fields.text(&field("raises")) {
+        "" => usual.clockwise_raises,
+        other => other != "counterclockwise",
+    };
+    Some(PickupRecord {
+        name: called?,
+        family,
+        before_saddle: place?,
         pitch: pitch?,
+        clockwise_raises: mounting.map_or(said, PickupMounting::rises_clockwise),
+        direction_checked: true,
         travel: travel?,
         pole_pitch: pole_pitch?,
-        clockwise_raises,
-    };
-    let read: Result<Vec<PickupRecord>, String> = text
-        .split('|')
-        .map(str::trim)
-        .filter(|part| !part.is_empty())
-        .map(|part| {
-            let read = one(part, &screws)?;
-            let as_now = now.iter().find(|now| now.name == read.name);
-            // One field stands for all: left alone, each keeps its own.
-            let mounting = match as_now {
-                Some(as_now) if now.first().is_some_and(|first| first.mounting == mounting) => {
-                    as_now.mounting
-                }
-                _ => mounting,
-            };
-            // How it is held says which way it goes; where nobody says, the field beside it does.
-            let clockwise_raises =
-                mounting.map_or(read.clockwise_raises, |held| held.rises_clockwise());
-            Ok(PickupRecord {
-                mounting,
-                clockwise_raises,
-                ..read
-            })
-        })
-        .collect();
-    fields.keep("pickups", read)
-}
-
-/// What all pickups of an instrument have in common.
-struct Screws {
-    usual: PickupFamily,
-    pitch: Measurement,
-    travel: Option<Measurement>,
-    pole_pitch: Option<Measurement>,
-    clockwise_raises: bool,
-}
-
-fn one(part: &str, screws: &Screws) -> Result<PickupRecord, String> {
-    let expected = || {
-        let families: Vec<&str> = PickupFamily::all().map(PickupFamily::key).collect();
-        format!(
-            "read '{part}', expected a name and how far it lies before the scale line: neck 160 mm | bridge 44 mm; a family of its own behind that: {}",
-            families.join(", ")
-        )
-    };
-    let (name, rest) = part.split_once(' ').ok_or_else(expected)?;
-    let (place, family) = match rest.rsplit_once(' ') {
-        Some((place, last)) if last.contains('_') || PickupFamily::from_key(last).is_some() => {
-            (place, PickupFamily::from_key(last).ok_or_else(expected)?)
-        }
-        _ => (rest, screws.usual),
-    };
-    let entry = limits::PICKUP_PLACE
-        .parse_exact(place.trim())
-        .map_err(|error| format!("{error}; {}", expected()))?;
-    Ok(PickupRecord {
-        name: name.to_owned(),
-        family,
-        before_saddle: Measurement::from(&entry),
-        pitch: screws.pitch.clone(),
-        clockwise_raises: screws.clockwise_raises,
-        direction_checked: true,
-        travel: screws.travel.clone(),
-        pole_pitch: screws.pole_pitch.clone(),
-        mounting: None,
+        mounting,
     })
 }
 
@@ -139,45 +117,73 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_line_of_pickups_reads_back() {
-        let mut usual = usual_instrument(Kind::Guitar, 6).pickups;
-        usual[2].family = PickupFamily::DoubleCoil;
+    fn rows_of_pickups_read_back_each_with_its_own_screws() {
+        let mut mixed = usual_instrument(Kind::Guitar, 6).pickups;
+        mixed[2] = PickupRecord {
+            travel: Some(Measurement::mm(8.0)),
+            pole_pitch: Some(Measurement::mm(0.5)),
+            ..usual_pickup("bridge", PickupFamily::DoubleCoil, Measurement::mm(44.0))
+        };
+        mixed[0].mounting = None;
+        mixed[0].clockwise_raises = false;
         let mut fields = Fields::default();
-        fill(&mut fields, &usual);
-        assert_eq!(
-            fields.text("pickups"),
-            "neck 160 mm | middle 98 mm | bridge 44 mm double_coil"
-        );
-        assert_eq!(read(&mut fields, &[]), Some(usual.clone()));
-        for pickup in &mut usual {
-            pickup.travel = Some(Measurement::mm(8.0));
-            pickup.pole_pitch = Some(Measurement::mm(0.5));
+        fill(&mut fields, &mixed);
+        assert_eq!(rows(&fields), 4);
+        assert_eq!(fields.text("pickup1_pitch"), "6-32");
+        assert_eq!(fields.text("pickup3_pitch"), "3-48");
+        assert_eq!(read(&mut fields), Some(mixed));
+        for part in PARTS {
+            fields.set(&name(2, part), "");
         }
-        fill(&mut fields, &usual);
-        assert_eq!(read(&mut fields, &[]), Some(usual));
-        fields.set("pole_pitch", "fine");
-        assert_eq!(read(&mut fields, &[]), None);
-        assert!(!fields.field("pole_pitch").error.is_empty());
-        fields.set("pole_pitch", "");
-        fields.set("pickups", "");
-        assert_eq!(read(&mut fields, &[]), Some(Vec::new()));
+        let two = read(&mut fields).unwrap();
+        let names: Vec<&str> = two.iter().map(|pickup| pickup.name.as_str()).collect();
+        assert_eq!(names, ["neck", "bridge"]);
+        fill(&mut fields, &[]);
+        assert_eq!((read(&mut fields), rows(&fields)), (Some(Vec::new()), 1));
     }
 
     #[test]
-    fn units_of_the_trade_and_plain_answers() {
+    fn a_name_a_place_and_a_type_are_enough_and_threads_have_names() {
         let mut fields = Fields::default();
-        fill(&mut fields, &[]);
-        fields.set("pickups", "neck 6 1/4 in | bridge 1.75\"");
-        let read_back = read(&mut fields, &[]).unwrap();
-        assert!((read_back[0].before_saddle.middle().inches() - 6.25).abs() < 1e-9);
-        for wrong in ["neck", "neck near", "neck 160 mm single_horse", "neck 2 m"] {
-            let mut fields = fields.clone();
-            fields.set("pickups", wrong);
-            assert_eq!(read(&mut fields, &[]), None, "{wrong}");
-            assert!(
-                fields.field("pickups").error.contains("expected"),
-                "{wrong}"
-            );
+        for (field, text) in [
+            ("pickup1_name", "neck"),
+            ("pickup1_place", "6 1/4 in"),
+            ("pickup1_family", "bass"),
+            ("pickup2_name", "bridge"),
+            ("pickup2_place", "1.75\""),
+            ("pickup2_family", "single_coil"),
+            ("pickup2_pitch", "m2.5"),
+            ("pickup2_held", "hung"),
+            ("pickup2_raises", "counterclockwise"),
+        ] {
+            fields.set(field, text);
+        }
+        let read = read(&mut fields).unwrap();
+        assert!((read[0].before_saddle.middle().inches() - 6.25).abs() < 1e-9);
+        // On a body, clockwise lowers (common practice).
+        assert!(!read[0].clockwise_raises);
+        assert!((read[1].pitch.middle().mm() - 0.45).abs() < 1e-9);
+        // How it is held says which way it goes.
+        assert!(read[1].clockwise_raises);
+    }
+
+    #[test]
+    fn nonsense_is_marked_in_its_own_row() {
+        for (field, text) in [
+            ("pickup2_name", ""),
+            ("pickup2_place", "near"),
+            ("pickup2_place", "2 m"),
+            ("pickup2_family", "horse"),
+            ("pickup2_pitch", "coarse"),
+            ("pickup2_travel", "far"),
+            ("pickup2_poles", "7-99"),
+        ] {
+            let mut fields = Fields::default();
+            fill(&mut fields, &usual_instrument(Kind::Guitar, 6).pickups);
+            fields.set(field, text);
+            assert_eq!(read(&mut fields), None, "{field} {text}");
+            assert!(!fields.field(field).error.is_empty(), "{field} {text}");
+            assert_eq!(fields.field(field).value, text);
         }
     }
 }

@@ -140,10 +140,15 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
 
 fn neck(neck: &NeckRecord) -> String {
     format!(
-        "held by the body from fret {}, rod {}, key {}, {}",
+        "joins the body at fret {}, {}, its nut {}{}, {}",
         neck.joint_fret,
         neck.rod.name(),
         neck.rod_at.name(),
+        if neck.rod_reversed {
+            ", clockwise loosens"
+        } else {
+            ""
+        },
         if neck.bolted {
             format!(
                 "on screws in a pocket of {}",
@@ -165,11 +170,19 @@ fn pickups(pickups: &[PickupRecord]) -> String {
         .iter()
         .map(|pickup| {
             format!(
-                "{}, {}, {} before the scale line, {} a turn{}{}",
+                "{}, {}, {} before the scale line, {} a turn, {} raises{}{}{}",
                 pickup.name,
                 pickup.family.name(),
                 print::mm(pickup.before_saddle.middle()),
                 print::mm(pickup.pitch.middle()),
+                if pickup.clockwise_raises {
+                    "clockwise"
+                } else {
+                    "counter-clockwise"
+                },
+                pickup
+                    .mounting
+                    .map_or(String::new(), |held| format!(", {}", held.name())),
                 perhaps("travel", pickup.travel.as_ref()),
                 perhaps("pole screws", pickup.pole_pitch.as_ref())
             )

@@ -80,14 +80,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         head: Head::new(),
         drawing,
         next: next(job, plan, string),
-        found: findings(plan, |finding| {
-            matches!(
-                finding,
-                Finding::HeightSpent { .. }
-                    | Finding::OtherWayRound(_)
-                    | Finding::RecordPutRight(PutRight::Posts)
-            )
-        }),
+        found: findings(plan, |finding| finding.station() == Some(StationId::Action)),
         rows: height
             .strings
             .iter()

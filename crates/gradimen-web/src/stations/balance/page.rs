@@ -70,14 +70,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         drawing,
         next: next(job, plan, balance),
         found: findings(plan, |finding| {
-            matches!(
-                finding,
-                Finding::Springs { .. }
-                    | Finding::PulledUp(_)
-                    | Finding::ClawSpent { .. }
-                    | Finding::SpringsAtEnd { .. }
-                    | Finding::RunsAway
-            )
+            finding.station() == Some(StationId::Balance)
         }),
         none: false,
         claw: kind == VibratoKind::BodySprings,

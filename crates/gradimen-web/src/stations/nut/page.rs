@@ -71,7 +71,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         head: Head::new(),
         drawing,
         next: next(job, plan, string),
-        found: findings(plan, |finding| matches!(finding, Finding::NutTooLow(_))),
+        found: findings(plan, |finding| finding.station() == Some(StationId::Nut)),
         rows,
         blades: crate::stations::relief::BLADES
             .iter()

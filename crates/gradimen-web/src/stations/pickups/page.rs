@@ -105,12 +105,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         drawing,
         next: next(job, plan, pickup, side),
         found: findings(plan, |finding| {
-            matches!(
-                finding,
-                Finding::TooNear(_)
-                    | Finding::PickupSpent { .. }
-                    | Finding::RecordPutRight(PutRight::Pickups)
-            )
+            finding.station() == Some(StationId::Pickups)
         }),
         rows,
         levels: plan.pickups.pickups.iter().filter_map(level_row).collect(),
@@ -216,10 +211,17 @@ fn next(job: &Known, plan: &Plan, pickup: usize, side: Side) -> Next {
     let at = plan.pickups.pickups.get(pickup).map(|on| on.side(side));
     if let Some(step) = at.and_then(|at| at.action.next_move()) {
         let nearer = step.distance > Length::ZERO;
-        let (way, end, says) = if nearer {
-            ("nearer", "up", "Out of thread")
+        let (way, end, how) = if nearer {
+            ("nearer", "up", End::Top)
         } else {
-            ("away", "down", "Foam is squeezed")
+            ("away", "down", End::Bottom)
+        };
+        let record = job.instrument().pickups.get(pickup);
+        let squeezed = record.is_some_and(|record| record.squeezed_at(how));
+        let says = if squeezed {
+            "Foam or spring is squeezed"
+        } else {
+            "Out of thread"
         };
         let on = || {
             vec![

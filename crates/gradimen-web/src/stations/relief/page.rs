@@ -65,16 +65,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         head: Head::new(),
         drawing,
         next: next(job, plan, side),
-        found: findings(plan, |finding| {
-            matches!(
-                finding,
-                Finding::Twist { .. }
-                    | Finding::TrebleMore { .. }
-                    | Finding::BackBow
-                    | Finding::RodSpent(_)
-                    | Finding::OffLoad
-            )
-        }),
+        found: findings(plan, |finding| finding.station() == Some(StationId::Relief)),
         schools: plan
             .relief
             .schools
