@@ -305,6 +305,11 @@ pub enum Stop {
     },
     /// A screw would not turn.
     Stuck,
+    /// No screw lifts this saddle: how far it would have to go, up.
+    NoLift {
+        /// By how much.
+        by: Length,
+    },
     /// Nothing on this bridge moves this saddle alone: how far it would have to go, away from the neck.
     NoDrive {
         /// By how much.

@@ -19,7 +19,10 @@ impl SimulatedInstrument {
     fn turned(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Event> {
         let turns = match amount {
             Amount::Turns { turns } | Amount::Apart { turns, .. } => *turns,
-            Amount::Distance { .. } | Amount::Reversed | Amount::Springs { .. } => 0.0,
+            Amount::Distance { .. }
+            | Amount::Ends { .. }
+            | Amount::Reversed
+            | Amount::Springs { .. } => 0.0,
         };
         let told = Event::Adjusted {
             adjuster,
@@ -76,7 +79,10 @@ impl SimulatedInstrument {
                 let (pole, screw) = coil.poles.get_mut(usize::from(string - 1))?;
                 *pole += screw.as_mut()?.turn(turns);
             }
-            Adjuster::SaddleDrive { .. } | Adjuster::Bridge | Adjuster::Pocket { .. } => {
+            Adjuster::SaddleDrive { .. }
+            | Adjuster::Bar
+            | Adjuster::Bridge
+            | Adjuster::Pocket { .. } => {
                 return None;
             }
         }

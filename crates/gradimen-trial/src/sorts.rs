@@ -321,6 +321,8 @@ impl Sort {
             Lifts::TwoPosts => 2,
             Lifts::EachString if barrels => strings,
             Lifts::EachString => 2 * strings,
+            Lifts::Both => 2 + 2 * strings,
+            Lifts::Nothing => 0,
         };
         let vibrato = record.bridge.vibrato.map_or(0, |sheet| match sheet.kind {
             VibratoKind::BodySprings => 2,
@@ -362,7 +364,7 @@ pub const fn group_of(adjuster: Adjuster) -> Option<usize> {
         Adjuster::TrussRod => 0,
         Adjuster::Claw | Adjuster::Seat => 1,
         Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => 2,
-        Adjuster::SaddleDrive { .. } => 3,
+        Adjuster::SaddleDrive { .. } | Adjuster::Bar => 3,
         Adjuster::PickupScrew { .. } | Adjuster::PolePiece { .. } => 4,
         Adjuster::NutSlots { .. }
         | Adjuster::Springs

@@ -78,6 +78,7 @@ impl Move {
         matches!(
             (self.adjuster, &self.amount),
             (Adjuster::SaddleDrive { .. }, Amount::Distance { .. })
+                | (Adjuster::Bar, Amount::Ends { .. })
         )
     }
 
@@ -119,6 +120,13 @@ pub enum Sum {
         pitch: Length,
         /// What it really moves by, as a factor on its thread.
         response: Estimate<f64>,
+    },
+    /// A bar under all strings.
+    Bar {
+        /// How far its ends would go exactly: under string 1.
+        treble: Length,
+        /// Under the last string.
+        bass: Length,
     },
     /// A saddle.
     Saddle(Box<SaddleSum>),

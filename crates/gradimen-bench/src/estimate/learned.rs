@@ -110,7 +110,7 @@ fn table(of: Behaviour, instrument: &Instrument) -> Option<(Scale, f64, f64)> {
             factor(pitch.middle().mm(), worth)
         }
         Behaviour::OwnEnd => {
-            let shared = bridge.lifts() == Lifts::TwoPosts
+            let shared = matches!(bridge.lifts(), Lifts::TwoPosts | Lifts::Both)
                 || bridge.saddles.len() < usize::from(instrument.strings);
             shared.then_some(())?;
             factor(1.0, priors::SHARE)

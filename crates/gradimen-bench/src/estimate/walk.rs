@@ -330,6 +330,10 @@ impl<'a> Walk<'a> {
                 }
                 self.gap_reads = 0;
             }
+            (Adjuster::Bar, _) => {
+                self.read.clear();
+                self.tracks.iter_mut().for_each(|track| track.moves += 1);
+            }
             (Adjuster::Bridge, _) => self.read.clear(),
             (Adjuster::Seat | Adjuster::Springs, _) => self.gap_reads = 0,
             (Adjuster::TrussRod, Amount::Turns { turns }) => {

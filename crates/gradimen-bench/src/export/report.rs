@@ -23,7 +23,7 @@ use crate::estimate::learned::{self, Learned};
 use crate::estimate::{Estimate, EstimateError};
 use crate::finding::ScaleCheck;
 use crate::job::Job;
-use crate::model::{Adjuster, Behaviour, Place};
+use crate::model::{Adjuster, Amount, Behaviour, Place};
 use crate::plan::Plan;
 use crate::plan::job_plan::{JobPlan, Pending};
 use crate::plan::reading_check;
@@ -146,6 +146,9 @@ pub struct MoveReport {
     /// The same where a saddle is slid by hand: positive away from the neck.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub slide_mm: Option<f64>,
+    /// The same where one bar carries all strings: what goes under string 1 and under the last.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub slide_ends_mm: Option<[f64; 2]>,
     /// The same where a slot is filed: what comes off.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub depth_mm: Option<f64>,
@@ -525,6 +528,10 @@ fn move_report(
     let filed = matches!(step.adjuster, Adjuster::NutSlots { .. });
     let shim = known.instrument().locking_nut;
     let turned = !filed && !step.is_slid();
+    let ends = match &step.amount {
+        Amount::Ends { treble, bass } => Some([mm(treble.middle()), mm(bass.middle())]),
+        _ => None,
+    };
     MoveReport {
         station: station_key(station),
         adjuster: text::moves::adjuster_of(known, step.adjuster),
@@ -532,7 +539,8 @@ fn move_report(
         strings: strings.to_vec(),
         distance_mm: Some(mm(step.distance)),
         turns: turned.then(|| rounded(turns.value())),
-        slide_mm: step.is_slid().then(|| mm(step.distance)),
+        slide_mm: (step.is_slid() && ends.is_none()).then(|| mm(step.distance)),
+        slide_ends_mm: ends,
         depth_mm: (filed && !shim).then(|| mm(step.distance.abs())),
         shim_mm: (filed && shim).then(|| mm(step.distance)),
         direction,

@@ -169,6 +169,7 @@ fn adjusted(adjuster: Adjuster, amount: &Amount) -> Cell {
         Amount::Turns { turns } => (turns.to_string(), "turns"),
         Amount::Apart { turns, apart } => (format!("{turns} \u{b1} {apart}"), "turns"),
         Amount::Distance { distance } => (mm(distance), "mm"),
+        Amount::Ends { treble, bass } => (format!("{} and {}", mm(treble), mm(bass)), "mm"),
         Amount::Springs { count, .. } => (count.to_string(), "springs"),
         Amount::Reversed => ("reversed".to_owned(), ""),
     };

@@ -5,7 +5,7 @@ use gradimen_core::intonation::Heights;
 use gradimen_core::units::LengthField;
 
 use super::{Job, JobError, stringing};
-use crate::model::hardware::{Lifts, VibratoKind};
+use crate::model::hardware::{Lifts, SaddleDrive, VibratoKind};
 use crate::model::limits::{self, LimitError};
 use crate::model::{
     Adjuster, Amount, HeightsGiven, Keyed, Observation, Place, Player, Reading, Reference, Side,
@@ -209,6 +209,11 @@ impl Job {
                 }),
             },
             Adjuster::TrussRod | Adjuster::Bridge => Ok(()),
+            Adjuster::Bar if bridge.details.drive == SaddleDrive::Bar => Ok(()),
+            Adjuster::Bar => Err(JobError::NotHere {
+                what: "bar",
+                why: "the saddles of this bridge do not stand on one bar, by the instrument's record",
+            }),
             Adjuster::NutSlots { strings } => {
                 if strings.is_empty() {
                     return Err(misfit("move of the nut", "at least one string"));
@@ -221,18 +226,26 @@ impl Job {
             Adjuster::SaddleHeight { string } => {
                 self.index(string)?;
                 match bridge.lifts() {
-                    Lifts::EachString => Ok(()),
+                    Lifts::EachString | Lifts::Both => Ok(()),
                     Lifts::TwoPosts => Err(JobError::NotHere {
                         what: "height screws of a string",
                         why: "this bridge is lifted by its two posts",
                     }),
+                    Lifts::Nothing => Err(JobError::NotHere {
+                        what: "height screws of a string",
+                        why: "no screw lifts these saddles, by the instrument's record",
+                    }),
                 }
             }
             Adjuster::Post { .. } => match bridge.lifts() {
-                Lifts::TwoPosts => Ok(()),
+                Lifts::TwoPosts | Lifts::Both => Ok(()),
                 Lifts::EachString => Err(JobError::NotHere {
                     what: "post",
                     why: "on this bridge every string has screws of its own",
+                }),
+                Lifts::Nothing => Err(JobError::NotHere {
+                    what: "post",
+                    why: "no screw lifts this bridge, by the instrument's record",
                 }),
             },
             Adjuster::SaddleDrive { string } => {
@@ -263,6 +276,14 @@ impl Job {
 
     /// Whether an adjuster can have been moved so.
     pub(super) fn check_move(&self, adjuster: Adjuster, amount: &Amount) -> Result<(), JobError> {
+        if let (Adjuster::SaddleHeight { string }, Amount::Distance { distance }) =
+            (adjuster, amount)
+        {
+            // A saddle can be shimmed or cut whatever lifts it.
+            self.index(string)?;
+            limits::length(distance, &limits::SADDLE_CUT)?;
+            return Ok(());
+        }
         self.check_adjuster(adjuster)?;
         let turns = |name: &str, turns: f64, most: f64| -> Result<(), JobError> {
             limits::either_way(name, turns, most, "turns")?;
@@ -301,6 +322,11 @@ impl Job {
                     })
                 }
             }
+            (Adjuster::Bar, Amount::Ends { treble, bass }) => {
+                limits::length(treble, &limits::BAR_MOVE)?;
+                limits::length(bass, &limits::BAR_MOVE)?;
+                Ok(())
+            }
             (Adjuster::Springs, Amount::Springs { count, .. }) => {
                 let (low, high) = (limits::SPRINGS.start(), limits::SPRINGS.end());
                 let allowed = usize::from(*low)..=usize::from(*high);
@@ -319,7 +345,7 @@ impl Job {
                 Ok(())
             }
             (_, Amount::Turns { .. } | Amount::Apart { .. }) => Err(misfit("move", "a distance")),
-            (_, Amount::Springs { .. } | Amount::Reversed) => {
+            (_, Amount::Springs { .. } | Amount::Ends { .. } | Amount::Reversed) => {
                 Err(misfit("move", "turns or a distance"))
             }
         }

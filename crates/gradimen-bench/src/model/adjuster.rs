@@ -157,6 +157,8 @@ pub enum Adjuster {
         /// A string on that saddle.
         string: u8,
     },
+    /// One bar for all strings, at its two ends; distances are positive away from the neck.
+    Bar,
     /// The whole bridge; distances are positive away from the neck.
     Bridge,
     /// The pocket of a screwed-on neck.
@@ -201,6 +203,13 @@ pub enum Amount {
         /// How far.
         distance: Measurement,
     },
+    /// Distances of the two ends of a bar, under the outer strings.
+    Ends {
+        /// Under string 1.
+        treble: Measurement,
+        /// Under the last string.
+        bass: Measurement,
+    },
     /// Springs as they are now.
     Springs {
         /// How many.
@@ -224,7 +233,9 @@ impl Amount {
     pub const fn as_turns(&self) -> Option<Turns> {
         match self {
             Self::Turns { turns } | Self::Apart { turns, .. } => Some(Turns::new(*turns)),
-            Self::Distance { .. } | Self::Springs { .. } | Self::Reversed => None,
+            Self::Distance { .. } | Self::Ends { .. } | Self::Springs { .. } | Self::Reversed => {
+                None
+            }
         }
     }
 }

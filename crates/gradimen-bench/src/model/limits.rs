@@ -120,6 +120,9 @@ pub const RELIEF: LengthField = field("relief", Thou, 0.0, 5.0).naturally(0.02, 
 pub const NUT: LengthField = field("a gap over fret 1", Thou, 0.0, 5.0).naturally(0.02, 2.0);
 /// The action.
 pub const ACTION: LengthField = field("the action", SixtyFourth, 0.0, 10.0).naturally(1.0, 6.0);
+/// What a saddle was shimmed or cut by.
+pub const SADDLE_CUT: LengthField =
+    field("what a saddle was shimmed or cut by", Millimetre, -4.0, 4.0);
 /// A move of the nut.
 pub const NUT_MOVE: LengthField = field("a move of the nut", Thou, -3.0, 3.0);
 /// The thickness of a shim.
@@ -153,6 +156,13 @@ pub const ROOM: LengthField = field("room behind a saddle", Millimetre, 0.0, 40.
 pub const BRIDGE_MOVE: LengthField = field("a move of the bridge", Millimetre, -30.0, 30.0);
 /// How far a saddle was slid.
 pub const SLIDE: LengthField = field("how far a saddle was slid", Millimetre, 0.05, 15.0);
+/// How far an end of a bar was moved.
+pub const BAR_MOVE: LengthField = field(
+    "how far an end of the bar was moved",
+    Millimetre,
+    -15.0,
+    15.0,
+);
 /// A tolerance.
 pub const TOLERANCE: LengthField = field("a tolerance", Millimetre, 0.005, 3.0);
 /// One of relief or nut, and one of the action or a pickup, as they are typed.
@@ -165,8 +175,9 @@ pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 36] = [
+const NAMED: [(&str, LengthField); 38] = [
     ("slide", SLIDE),
+    ("bar_move", BAR_MOVE),
     ("vibrato_part", VIBRATO_PART),
     ("seat_move", SEAT_MOVE),
     ("spring_length", SPRING_LENGTH),
@@ -178,6 +189,7 @@ const NAMED: [(&str, LengthField); 36] = [
     ("relief", RELIEF),
     ("gap", NUT),
     ("action", ACTION),
+    ("saddle_cut", SADDLE_CUT),
     ("nut_move", NUT_MOVE),
     ("shim", SHIM),
     ("scale", SCALE),

@@ -177,6 +177,15 @@ fn adjusted(adjuster: Adjuster, amount: &Amount) -> String {
             "String {string}: saddle {}",
             turned(turns, ["away from the neck", "toward the neck"])
         ),
+        (Adjuster::SaddleHeight { string }, Amount::Distance { distance }) => format!(
+            "String {string}: saddle {} by {}",
+            if distance.middle() < Length::ZERO {
+                "cut"
+            } else {
+                "shimmed"
+            },
+            written.trim_start_matches(['-', '\u{2212}'])
+        ),
         (Adjuster::SaddleHeight { .. } | Adjuster::Post { .. }, _) => format!(
             "Action, {}: {}",
             moves::adjuster(adjuster),
@@ -193,6 +202,7 @@ fn adjusted(adjuster: Adjuster, amount: &Amount) -> String {
         ),
         (Adjuster::Pocket { shim: Shim::Wedge }, _) => format!("Neck on a wedge of {written}"),
         (Adjuster::Pocket { shim: Shim::Full }, _) => format!("Neck on a full shim of {written}"),
+        (Adjuster::Bar, _) => format!("Bar under all strings: {}", moves::ends(amount)),
         (Adjuster::Bridge, _) => format!("Bridge moved by {written}"),
         (Adjuster::Claw, Amount::Apart { turns, apart }) => format!(
             "Claw: treble side {}, bass side {}",

@@ -39,6 +39,7 @@ pub fn adjuster(adjuster: Adjuster) -> String {
         Adjuster::SaddleHeight { string } => format!("saddle height, string {string}"),
         Adjuster::Post { side: on } => format!("{} post", side(on)),
         Adjuster::SaddleDrive { string } => format!("saddle screw of string {string}"),
+        Adjuster::Bar => "bar under all strings".to_owned(),
         Adjuster::Bridge => "bridge".to_owned(),
         Adjuster::Pocket { shim: Shim::Wedge } => "wedge in the neck pocket".to_owned(),
         Adjuster::Pocket { shim: Shim::Full } => "shim in the neck pocket".to_owned(),
@@ -111,6 +112,7 @@ pub fn direction(known: &Estimate, step: &Move) -> String {
             if up { "up" } else { "down" },
             rotation(step)
         ),
+        Adjuster::Bar => format!("shift the bar: {}", ends(&step.amount)),
         Adjuster::SaddleDrive { .. } if step.is_slid() => format!(
             "slide the saddle {}, {} the neck",
             super::numbers::by(step),
@@ -232,6 +234,25 @@ fn hundredths(value: Length) -> Length {
     Length::from_mm((value.mm() * 100.0).round() / 100.0)
 }
 
+/// Both ends of a bar: `treble end back 0.4 mm, bass end stays`.
+pub fn ends(amount: &Amount) -> String {
+    let Amount::Ends { treble, bass } = amount else {
+        return String::new();
+    };
+    let one = |name: &str, by: Length| {
+        if by == Length::ZERO {
+            format!("{name} end stays")
+        } else {
+            format!("{name} end {}", super::numbers::way(by))
+        }
+    };
+    format!(
+        "{}, {}",
+        one("treble", treble.middle()),
+        one("bass", bass.middle())
+    )
+}
+
 /// The move as a sentence that is read across the bench, in two lines: what for, and the turn.
 pub fn big(step: &Move) -> [String; 2] {
     let back = if step.distance >= Length::ZERO {
@@ -239,6 +260,12 @@ pub fn big(step: &Move) -> [String; 2] {
     } else {
         "Forward"
     };
+    if step.adjuster == Adjuster::Bar {
+        let both = ends(&step.amount);
+        let (treble, bass) = both.split_once(", ").unwrap_or((&both, ""));
+        let treble = treble.replacen('t', "T", 1);
+        return [format!("{treble},"), bass.to_owned()];
+    }
     if step.is_slid() {
         return [
             format!("{back} {}:", super::numbers::by(step)),
@@ -362,6 +389,11 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
             print::tenths(short_by.abs())
         ),
         Stop::Stuck => format!("string {names}: screw is stuck"),
+        Stop::NoLift { by } => format!(
+            "string {names}: no screw lifts its saddle, {} it {}",
+            if by > Length::ZERO { "shim" } else { "cut" },
+            print::mm(hundredths(by.abs()))
+        ),
         Stop::NoDrive { by } => format!(
             "string {names}: its saddle has no drive of its own, it would go {}",
             super::numbers::way(by)

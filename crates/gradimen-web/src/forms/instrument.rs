@@ -76,19 +76,33 @@ pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
     let gain = gradimen_core::units::print::length(screws.turn_round, LengthUnit::Millimetre);
     fields.set("turn_round", gain);
     fields.set("height_pitch", bridge.height.pitch.written.clone());
-    fields.set(
-        "raises",
-        if bridge.height.clockwise_raises {
-            "clockwise"
-        } else {
-            "counterclockwise"
-        },
-    );
+    fields.set("raises", turn_of(&bridge.height));
     fields.set("height_travel", bridge.height.travel.written.clone());
+    fill_other(fields, bridge);
     fields.set("behind_saddle", bridge.behind_saddle.written.clone());
     vibrato::fill(fields, bridge);
     construction::fill_details(fields, &bridge.details);
     fields.set("saddles", bridge.saddles_in_words(" ", " | "));
+}
+
+/// Shows the other height screws of a bridge that has both sorts; what they usually are where it has not.
+fn fill_other(fields: &mut Fields, bridge: &Bridge) {
+    let other = if bridge.family.stands_on_posts() {
+        bridge.saddle_screws()
+    } else {
+        bridge.posts()
+    };
+    fields.set("other_pitch", other.pitch.written.clone());
+    fields.set("other_raises", turn_of(&other));
+    fields.set("other_travel", other.travel.written.clone());
+}
+
+const fn turn_of(screws: &HeightScrews) -> &'static str {
+    if screws.clockwise_raises {
+        "clockwise"
+    } else {
+        "counterclockwise"
+    }
 }
 
 /// Puts the usual numbers of another kind, string count or bridge family into the form.
@@ -177,6 +191,7 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
                 "saddles" => "saddles",
                 "courses" => "courses",
                 "offsets of the nut" => "nut_offsets",
+                "height screws" => "posts_and_saddle_screws",
                 _ => "name",
             },
             InstrumentError::Nameless => "name",
@@ -239,6 +254,10 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
     );
     let details = construction::read_details(fields);
     let vibrato = vibrato::read(fields, family);
+    let other_height = match &details {
+        Some(details) if details.posts_and_saddle_screws => read_other(fields).map(Some),
+        _ => Some(None),
+    };
     let away = fields.text("clockwise") != "toward";
     let tail = fields.text("head") != "pickups";
     Some(Bridge {
@@ -265,6 +284,19 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
         behind_saddle: behind_saddle?,
         vibrato: vibrato?,
         details: details?,
+        other_height: other_height?,
+    })
+}
+
+/// The other height screws of a bridge that has both sorts.
+fn read_other(fields: &mut Fields) -> Option<HeightScrews> {
+    let pitch = fields.thread("other_pitch");
+    let travel = fields.exact("other_travel", &limits::HEIGHT_TRAVEL);
+    Some(HeightScrews {
+        pitch: pitch?,
+        clockwise_raises: fields.text("other_raises") != "counterclockwise",
+        direction_checked: true,
+        travel: travel?,
     })
 }
 

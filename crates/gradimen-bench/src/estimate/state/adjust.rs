@@ -21,6 +21,8 @@ const ROD_BACK: (f64, f64) = (0.06, 0.03);
 const ROD_FIRST: (f64, f64) = (0.03, 0.03);
 /// A neck settles for hours by a share of what it was bent.
 const SETTLING: f64 = 0.05;
+/// However odd the readings, a rod that is tightened straightens both sides.
+const SKEW_MOST: f64 = 0.6;
 /// Response of a rod, kept within what necks do.
 const ROD_LOG_LIMITS: (f64, f64) = (-3.0, 1.2);
 /// Play of a screw, and what every turn adds, in millimetres.
@@ -30,11 +32,15 @@ const FACE_PLAY: (f64, f64) = (0.03, 0.03);
 const CLAW_PLAY: (f64, f64) = (0.02, 0.02);
 /// Filing by eye: a share of what was meant, and a hair.
 const FILING: (f64, f64) = (0.25, 0.01);
+/// A saddle cut or shimmed by hand: a share of what was meant, and what a file does not tell (from memory).
+const CUTTING: (f64, f64) = (0.1, 0.03);
 /// A shim settles in its pocket: share of its effect.
 const SHIM_SHARE: f64 = 0.15;
 /// Turning a saddle round gains what its profile says within this; a bridge is moved, a saddle slid along a rule.
 const TURN_ROUND: f64 = 0.3;
 const BY_RULE: f64 = 0.2;
+/// The end of a bar that is not moved stays within this (from memory).
+const BAR_HELD: f64 = 0.1;
 /// Where a saddle stopped its way ends, whatever profile or rule said of that; how far it went until then was told with
 /// the turns, or is unknown by so much (from memory).
 const END_UNKNOWN: f64 = 5.0;
@@ -246,12 +252,19 @@ impl State {
                 change
             }
             (Adjuster::SaddleHeight { string }, Amount::Turns { turns }) => {
-                self.lift(x, self.index(string), &self.barrel(string), *turns)
+                let screw = (self.index(string), self.height_pitch);
+                self.lift(x, screw, &self.barrel(string), *turns)
+            }
+            (Adjuster::SaddleHeight { string }, Amount::Distance { distance }) => {
+                self.saddle_cut(string, distance.middle().mm())
             }
             (Adjuster::Post { side }, Amount::Turns { turns }) => self.post_turned(x, side, *turns),
             (Adjuster::SaddleDrive { string }, amount) => {
                 let saddle = self.saddle(self.index(string));
                 return Ok(self.driven(x, saddle, amount));
+            }
+            (Adjuster::Bar, Amount::Ends { treble, bass }) => {
+                self.bar_moved(treble.middle().mm(), bass.middle().mm())
             }
             (Adjuster::Bridge, Amount::Distance { distance }) => {
                 let mut change = Change::default();
@@ -297,7 +310,7 @@ impl State {
         let mut change = Change::default();
         let mut along = Vec::new();
         for (side, sign) in [(TREBLE, 1.0), (BASS, -1.0)] {
-            let own = 1.0 + sign * x[SKEW];
+            let own = 1.0 + sign * x[SKEW].clamp(-SKEW_MOST, SKEW_MOST);
             let moved = -per_turn * real * own;
             change.added.push((side, moved));
             change.slopes.push((side, ROD, moved));
@@ -328,8 +341,14 @@ impl State {
     }
 
     /// Lifts strings by shares of one screw; each share may hang on what parts on two screws share.
-    fn lift(&self, x: &DVector<f64>, screw: usize, on: &[(usize, f64, f64)], turns: f64) -> Change {
-        let nominal = self.height_pitch * turns;
+    fn lift(
+        &self,
+        x: &DVector<f64>,
+        (screw, pitch): (usize, f64),
+        on: &[(usize, f64, f64)],
+        turns: f64,
+    ) -> Change {
+        let nominal = pitch * turns;
         let own = self.at.lift(screw.min(self.at.screws - 1));
         let factor = 1.0 + x[LIFTS] + x[own];
         let mut change = Change::default();
@@ -364,6 +383,18 @@ impl State {
         change
     }
 
+    /// A saddle was shimmed or cut: all strings on it go with it.
+    fn saddle_cut(&self, string: u8, by: f64) -> Change {
+        let mut change = Change::default();
+        for &index in &self.saddles[self.saddle(self.index(string))] {
+            let at = self.at.crown(index);
+            change.added.push((at, by));
+            let doubt = (by * CUTTING.0).hypot(CUTTING.1);
+            change.doubts.push((vec![(at, 1.0)], doubt));
+        }
+        change
+    }
+
     fn post_turned(&self, x: &DVector<f64>, side: Side, turns: f64) -> Change {
         let half = self.post;
         let sign = match side {
@@ -376,13 +407,14 @@ impl State {
                 (index, 0.5 + sign * out, 2.0 * sign * out)
             })
             .collect();
-        let mut change = self.lift(x, side.index(), &on, turns);
+        let post = self.post_at(side);
+        let mut change = self.lift(x, (post, self.post_pitch), &on, turns);
         if let Some(sheet) = &self.sheet
             && sheet.carries
         {
             // A post under a plate lifts its edge with it: the arms stay what they are, and the tail rises as the edge does.
-            let nominal = self.height_pitch * turns / 2.0;
-            let own = self.at.lift(side.index().min(self.at.screws - 1));
+            let nominal = self.post_pitch * turns / 2.0;
+            let own = self.at.lift(post.min(self.at.screws - 1));
             let factor = 1.0 + x[LIFTS] + x[own];
             for part in [Part::EdgeUp, Part::Level] {
                 let at = self.at.part(part);
@@ -423,8 +455,28 @@ impl State {
                     ..Change::default()
                 }
             }
-            Amount::Apart { .. } | Amount::Springs { .. } => return None,
+            Amount::Apart { .. } | Amount::Ends { .. } | Amount::Springs { .. } => return None,
         })
+    }
+
+    /// A bar went so far under its outer strings: every saddle goes by its share of both.
+    fn bar_moved(&self, treble: f64, bass: f64) -> Change {
+        let mut change = Change::default();
+        let mut along = [Vec::new(), Vec::new()];
+        for (saddle, on) in self.saddles.iter().enumerate() {
+            let at = self.at.setback(saddle);
+            let shares = on.iter().map(|&index| self.share(index));
+            let y = shares.sum::<f64>() / on.len().max(1) as f64;
+            change.added.push((at, treble * (1.0 - y) + bass * y));
+            along[0].push((at, 1.0 - y));
+            along[1].push((at, y));
+        }
+        for (along, by) in along.into_iter().zip([treble, bass]) {
+            // The end that stays is held, as far as a hand can.
+            let doubt = if by == 0.0 { BAR_HELD } else { BY_RULE };
+            change.doubts.push((along, doubt));
+        }
+        change
     }
 
     /// A saddle was driven until it went no further: it stands so far before the back end of its way.

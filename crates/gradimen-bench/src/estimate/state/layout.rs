@@ -68,8 +68,11 @@ pub(crate) struct Layout {
 impl Layout {
     pub(crate) const fn screws_of(lifts: Lifts, strings: usize) -> usize {
         match lifts {
-            Lifts::EachString => strings,
+            // Of what has no screw none is ever turned.
+            Lifts::EachString | Lifts::Nothing => strings,
             Lifts::TwoPosts => 2,
+            // The posts behind those of the strings.
+            Lifts::Both => strings + 2,
         }
     }
 

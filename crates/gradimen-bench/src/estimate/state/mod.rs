@@ -105,7 +105,9 @@ pub struct State {
     /// The strings of each saddle, by index; and the saddle of each string.
     saddles: Vec<Vec<usize>>,
     saddle_of: Vec<usize>,
+    /// What a turn lifts: of the screws in a saddle, and of a post.
     height_pitch: f64,
+    post_pitch: f64,
     drive_pitch: f64,
     turn_round: f64,
     /// Distance of a post from the centre line.
@@ -180,7 +182,8 @@ impl State {
             lifts,
             saddles,
             saddle_of,
-            height_pitch: bridge.height.pitch.middle().mm(),
+            height_pitch: bridge.saddle_screws().pitch.middle().mm(),
+            post_pitch: bridge.posts().pitch.middle().mm(),
             turn_round: bridge.intonation.turn_round.mm(),
             drive_pitch: bridge.intonation.pitch.middle().mm(),
             post: half + POST_BEYOND,
@@ -246,6 +249,14 @@ impl State {
     /// What the height screws lift.
     pub const fn lifts(&self) -> Lifts {
         self.lifts
+    }
+
+    /// Where the factor of a post stands among those of the height screws.
+    pub(crate) const fn post_at(&self, side: Side) -> usize {
+        match self.lifts {
+            Lifts::Both => self.at.strings + side.index(),
+            Lifts::EachString | Lifts::TwoPosts | Lifts::Nothing => side.index(),
+        }
     }
 
     /// The best values now.

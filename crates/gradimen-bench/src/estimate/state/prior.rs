@@ -89,8 +89,14 @@ impl State {
         }
         self.filter.reset(FACES, 0.0, priors::THREAD.1);
         for screw in 0..self.at.screws {
-            self.filter
-                .reset(self.at.lift(screw), 0.0, priors::OWN_THREAD);
+            // Posts beside screws in the saddles have a thread of their own.
+            let post = self.lifts == Lifts::Both && screw >= self.count();
+            let worth = if post {
+                priors::THREAD.1
+            } else {
+                priors::OWN_THREAD
+            };
+            self.filter.reset(self.at.lift(screw), 0.0, worth);
         }
         for saddle in 0..self.at.saddles {
             self.filter
@@ -138,8 +144,8 @@ impl State {
         self.about(&nuts, priors::SLOT.1, priors::SLOT.0);
         let crowns: Vec<usize> = (0..count).map(|index| self.at.crown(index)).collect();
         let each = match self.lifts {
-            Lifts::EachString => priors::CROWN_EACH,
-            Lifts::TwoPosts => priors::CROWN_ON_ARC,
+            Lifts::EachString | Lifts::Both => priors::CROWN_EACH,
+            Lifts::TwoPosts | Lifts::Nothing => priors::CROWN_ON_ARC,
         };
         self.about(&crowns, each, priors::CROWN_TOGETHER);
         let tilt: Vec<(usize, f64)> = crowns

@@ -56,6 +56,8 @@ pub struct BridgeDetails {
     pub drive: SaddleDrive,
     /// Posts lift all of it, and screws in the saddles each string.
     pub posts_and_saddle_screws: bool,
+    /// No screw lifts a saddle: it is shimmed or cut.
+    pub no_height_screws: bool,
     /// Saddles with rollers.
     pub rollers: bool,
     /// Fine tuners.

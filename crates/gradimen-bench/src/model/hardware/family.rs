@@ -59,6 +59,18 @@ impl BridgeFamily {
         }
     }
 
+    /// Whether most of the family stand on two posts or feet, that lift all strings together.
+    pub const fn stands_on_posts(self) -> bool {
+        matches!(
+            self,
+            Self::DoubleLocking
+                | Self::TwoPost
+                | Self::RockingTail
+                | Self::ArmTail
+                | Self::FloatingWooden
+        )
+    }
+
     /// Its name in words.
     pub const fn name(self) -> &'static str {
         match self {

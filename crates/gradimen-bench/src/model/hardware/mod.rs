@@ -28,6 +28,7 @@ use gradimen_core::thread::{Rotation, Screw, ThreadError};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::model::adjuster::Adjuster;
 use crate::model::instrument::InstrumentError;
 use crate::model::limits;
 use crate::model::measurement::{Measurement, as_mm};
@@ -137,6 +138,10 @@ pub enum Lifts {
     EachString,
     /// Two posts lift the whole bridge: its arc is what it is.
     TwoPosts,
+    /// Posts for the whole, and screws in the saddles for every string.
+    Both,
+    /// Nothing: a saddle is shimmed or cut.
+    Nothing,
 }
 
 /// The screws that raise the strings.
@@ -164,6 +169,9 @@ pub struct Bridge {
     pub intonation: IntonationScrews,
     /// What raises them.
     pub height: HeightScrews,
+    /// Where a bridge has both, posts and screws in its saddles: the sort that most of its family do not have.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub other_height: Option<HeightScrews>,
     /// What it has beyond what most of its family have.
     #[serde(default, skip_serializing_if = "BridgeDetails::is_usual")]
     pub details: BridgeDetails,
@@ -176,6 +184,28 @@ pub struct Bridge {
     pub vibrato: Option<VibratoRecord>,
 }
 
+impl HeightScrews {
+    /// Grub screws in a saddle, as most are (common practice).
+    pub fn in_saddles() -> Self {
+        Self {
+            pitch: Measurement::mm(0.5),
+            clockwise_raises: true,
+            direction_checked: true,
+            travel: Measurement::mm(4.0),
+        }
+    }
+
+    /// Posts screwed into the body, or wheels on them, as most are (common practice).
+    pub fn posts() -> Self {
+        Self {
+            pitch: Measurement::mm(1.0),
+            clockwise_raises: false,
+            direction_checked: true,
+            travel: Measurement::mm(8.0),
+        }
+    }
+}
+
 impl Bridge {
     /// The usual numbers of a family (common practice) for so many strings.
     pub fn profile(family: BridgeFamily, strings: u8) -> Self {
@@ -184,13 +214,13 @@ impl Bridge {
         let (pitch, nearest, furthest, round, height, travel, behind) = match family {
             F::KnifeEdgeVibrato => (0.5, -1.0, 8.0, 0.0, 0.5, 4.0, 45.0),
             F::DoubleLocking => (0.5, -1.0, 8.5, 0.0, 0.8, 4.0, 8.0),
-            F::TwoPost => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 80.0),
+            F::TwoPost => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 55.0),
             F::ThreeBarrel => (0.635, -1.0, 10.0, 0.0, 0.5, 4.0, 25.0),
             F::FixedPlate => (0.5, -1.0, 9.0, 0.0, 0.5, 4.0, 25.0),
-            F::RockingTail => (0.5, -2.0, 7.0, 2.0, 0.7, 5.0, 120.0),
+            F::RockingTail => (0.5, -2.0, 7.0, 2.0, 0.8, 5.0, 120.0),
             F::ArmTail => (0.5, -2.0, 6.5, 2.0, 1.0, 8.0, 110.0),
-            F::BentPlateBass => (0.7, -2.0, 14.0, 0.0, 0.5, 6.0, 30.0),
-            F::SingleStringBass => (0.7, -3.0, 16.0, 0.0, 0.5, 6.0, 25.0),
+            F::BentPlateBass => (0.635, -2.0, 14.0, 0.0, 0.5, 6.0, 30.0),
+            F::SingleStringBass => (0.635, -3.0, 16.0, 0.0, 0.5, 6.0, 25.0),
             F::FloatingWooden => (0.5, -4.0, 10.0, 0.0, 0.8, 10.0, 120.0),
         };
         let (clockwise, head) = match family {
@@ -213,6 +243,7 @@ impl Bridge {
                 direction_checked: true,
                 travel: Measurement::mm(travel),
             },
+            other_height: None,
             details: BridgeDetails {
                 drive: match family {
                     F::DoubleLocking => SaddleDrive::Clamped,
@@ -274,6 +305,23 @@ impl Bridge {
         let reversed = Measurement::new(String::new(), screws.turn_round, screws.turn_round);
         limits::length(&reversed, &limits::TURN_ROUND)?;
         screws.screw()?;
+        if let Some(other) = &self.other_height {
+            limits::named_length(
+                "the other height screws, a turn",
+                &other.pitch,
+                &limits::THREAD,
+            )?;
+            let travel = &other.travel;
+            limits::named_length("their travel", travel, &limits::HEIGHT_TRAVEL)?;
+        }
+        if self.details.no_height_screws && self.details.posts_and_saddle_screws {
+            return Err(limits::LimitError::new(
+                "height screws",
+                "none, and posts and screws in the saddles too",
+                "one of the two",
+            )
+            .into());
+        }
         let (near, far) = (screws.nearest.middle(), screws.furthest.middle());
         if near >= far {
             return Err(InstrumentError::Travel(near.mm(), far.mm()));
@@ -286,16 +334,42 @@ impl Bridge {
 
     /// What its height screws lift.
     pub const fn lifts(&self) -> Lifts {
-        use BridgeFamily as F;
-        match self.family {
-            F::DoubleLocking | F::TwoPost | F::RockingTail | F::ArmTail | F::FloatingWooden => {
-                Lifts::TwoPosts
-            }
-            F::KnifeEdgeVibrato
-            | F::ThreeBarrel
-            | F::FixedPlate
-            | F::BentPlateBass
-            | F::SingleStringBass => Lifts::EachString,
+        if self.details.no_height_screws {
+            Lifts::Nothing
+        } else if self.details.posts_and_saddle_screws {
+            Lifts::Both
+        } else if self.family.stands_on_posts() {
+            Lifts::TwoPosts
+        } else {
+            Lifts::EachString
+        }
+    }
+
+    /// The screws in its saddles; of a bridge on posts alone what they would be.
+    pub fn saddle_screws(&self) -> HeightScrews {
+        if self.family.stands_on_posts() {
+            let other = self.other_height.clone();
+            other.unwrap_or_else(HeightScrews::in_saddles)
+        } else {
+            self.height.clone()
+        }
+    }
+
+    /// Its posts; of a bridge without them what they would be.
+    pub fn posts(&self) -> HeightScrews {
+        if self.family.stands_on_posts() {
+            self.height.clone()
+        } else {
+            let other = self.other_height.clone();
+            other.unwrap_or_else(HeightScrews::posts)
+        }
+    }
+
+    /// The screws that an adjuster of height is driven by.
+    pub fn screws_of(&self, adjuster: Adjuster) -> HeightScrews {
+        match adjuster {
+            Adjuster::Post { .. } => self.posts(),
+            _ => self.saddle_screws(),
         }
     }
 

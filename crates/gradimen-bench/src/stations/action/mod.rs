@@ -27,6 +27,7 @@ use crate::decision::{
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
 use crate::finding::Finding;
+use crate::model::hardware::Lifts;
 use crate::model::{Adjuster, Amount, End, Inner, Place, Side, Target, Targets};
 
 /// Between the two screws of a saddle (common practice).
@@ -143,9 +144,19 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
             ) == Decision::Move
         });
     let adjusters = if state.is_fixed() {
-        posts::plan(known, &laid, rule, end)
+        posts::plan(known, &laid.iter().collect::<Vec<_>>(), rule, end)
+    } else if state.lifts() == Lifts::Nothing {
+        laid.iter()
+            .map(|on| unlifted(known, on, rule, end))
+            .collect()
     } else {
-        let mut plans = Vec::new();
+        // Posts for the whole come before the screws that make the arc, by the two outer strings (common practice).
+        let mut plans = match (state.lifts(), &laid[..]) {
+            (Lifts::Both, [first, .., last]) if posts::needed(known, &laid, end) => {
+                posts::plan(known, &[first, last], rule, end)
+            }
+            _ => Vec::new(),
+        };
         for saddle in &known.instrument().bridge.saddles {
             let on: Vec<&Laid> = laid
                 .iter()
@@ -277,6 +288,23 @@ fn each(
     plan
 }
 
+/// A string on a saddle that nothing lifts: how far it would have to be shimmed, or cut.
+fn unlifted(known: &Known, string: &Laid, rule: Rule, end: &Finish) -> AdjusterPlan {
+    let off = string.off(known.state(), end);
+    let action = match string.decide(&string.judged(off), rule, false) {
+        Decision::Measure => Action::Measure(vec![string.quantity.place]),
+        Decision::Leave => Action::Leave,
+        Decision::Move => Action::Stop(Stop::NoLift {
+            by: -off / string.lever,
+        }),
+    };
+    AdjusterPlan {
+        adjuster: string.screw(),
+        strings: vec![string.string],
+        action,
+    }
+}
+
 /// Two strings on one barrel, each with a screw beside it: a screw lifts the neighbour too.
 fn barrel(known: &Known, on: [&Laid; 2], rule: Rule, end: &mut Finish) -> [AdjusterPlan; 2] {
     let state = known.state();
@@ -342,7 +370,7 @@ fn turned(known: &Known, adjuster: Adjuster, string: u8, lift: Length, end: &mut
     at_end(known, adjuster, lift).unwrap_or_else(|| {
         let state = known.state();
         let index = match adjuster {
-            Adjuster::Post { side } => side.index(),
+            Adjuster::Post { side } => state.post_at(side),
             _ => state.index(string),
         };
         let Some(step) = screw(known, adjuster, index, lift) else {
@@ -381,7 +409,7 @@ fn expect(state: &State, plans: &mut [&mut AdjusterPlan], strings: &[&Laid]) {
 
 /// The turn of one screw for a lift, without its expected readings; none where it rounds to nothing.
 fn screw(known: &Known, adjuster: Adjuster, index: usize, lift: Length) -> Option<Move> {
-    let screws = &known.instrument().bridge.height;
+    let screws = known.instrument().bridge.screws_of(adjuster);
     let pitch = screws.pitch.middle();
     let response = known.state().screw_response(index);
     let turns_exact = Turns::new(lift.ratio(pitch) / response.value.max(LEAST_RESPONSE));
@@ -514,13 +542,23 @@ impl HeightPlan {
 
     /// The adjuster of a string, or the post of its half of the bridge.
     pub fn adjuster_of(&self, string: u8) -> Option<&AdjusterPlan> {
-        let near = |plan: &&AdjusterPlan| match plan.adjuster {
+        let on_it = |plan: &&AdjusterPlan| self.is_near(plan, string);
+        // A post that is to be turned comes before the screws it carries.
+        let mut all = self.adjusters.iter().filter(on_it);
+        let first = all.next()?;
+        if self.fixed || !first.action.is_leave() {
+            return Some(first);
+        }
+        Some(all.next_back().unwrap_or(first))
+    }
+
+    fn is_near(&self, plan: &AdjusterPlan, string: u8) -> bool {
+        match plan.adjuster {
             Adjuster::SaddleHeight { string: on } => on == string,
             Adjuster::Post { side: Side::Treble } => usize::from(string) * 2 <= self.strings.len(),
             Adjuster::Post { side: Side::Bass } => usize::from(string) * 2 > self.strings.len(),
             _ => false,
-        };
-        self.adjusters.iter().find(near)
+        }
     }
 
     /// The adjuster to attend to next: one whose strings are to be read, then the one that has
@@ -557,8 +595,9 @@ impl Station for HeightPlan {
 
     fn findings(&self, known: &Known) -> Vec<Finding> {
         let bridge = &known.instrument().bridge;
+        let turns = !matches!(bridge.lifts(), Lifts::Nothing);
         let other = bridge.height.clockwise_raises != bridge.family.rises_clockwise();
-        let other = other.then_some(Finding::OtherWayRound(bridge.family));
+        let other = (turns && other).then_some(Finding::OtherWayRound(bridge.family));
         self.adjusters
             .iter()
             .filter_map(|plan| match plan.action {

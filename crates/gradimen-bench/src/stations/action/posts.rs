@@ -8,30 +8,30 @@ use nalgebra::DVector;
 use crate::decision::Finish;
 use crate::decision::{Action, Decision, Judged, Rule};
 use crate::estimate::Estimate as Known;
+use crate::estimate::state::State;
 use crate::model::{Adjuster, Place, Side};
 
-pub(super) fn plan(
-    known: &Known,
-    laid: &[Laid],
-    rule: Rule,
-    end: &mut Finish,
-) -> Vec<AdjusterPlan> {
+/// Beside screws in the saddles posts are turned for what all strings are off together, by more than this ...
+const WHOLE_MM: f64 = 0.4;
+
+/// ... or where a screw in a saddle is at its end and would have to go on (common practice: posts for the whole, screws for
+/// the arc).
+pub(super) fn needed(known: &Known, laid: &[Laid], end: &Finish) -> bool {
     let state = known.state();
-    let (Some(first), Some(last)) = (laid.first(), laid.last()) else {
-        return Vec::new();
-    };
-    let outer = [first, last];
-    // The arc is what it is: the lifts that leave least of all strings together.
-    let rows: Vec<Vec<f64>> = laid
-        .iter()
-        .map(|string| {
-            Side::ALL
-                .map(|side| state.post_share(side, string.string) * string.lever)
-                .to_vec()
-        })
-        .collect();
-    // What one string's height says of the two lifts; all of them together are what the posts are for, and at the two
-    // ends of the line through them all strings tell how far that is off.
+    let read = laid.iter().all(|on| on.quantity.last.is_some()) || state.is_assumed();
+    let spent = laid.iter().any(|on| {
+        let lift = -on.off(state, end) / on.lever;
+        on.off(state, end).abs() > on.target.tolerance
+            && super::at_end(known, on.screw(), lift).is_some()
+    });
+    let outer: Vec<&Laid> = laid.iter().step_by(laid.len().max(2) - 1).collect();
+    let lifts = lifts(state, &outer, end).1;
+    read && (spent || lifts.iter().any(|lift| lift.abs() > WHOLE_MM))
+}
+
+/// What each string's height says of the lifts of both posts, and those lifts.
+fn lifts(state: &State, laid: &[&Laid], end: &Finish) -> (Vec<[f64; 2]>, [f64; 2]) {
+    let rows = rows(state, laid);
     let says: Vec<[f64; 2]> = (0..laid.len())
         .map(|index| {
             let mut one = vec![0.0; laid.len()];
@@ -40,14 +40,44 @@ pub(super) fn plan(
             fit.map_or([0.0; 2], |fit| [fit.values[0], fit.values[1]])
         })
         .collect();
-    let offs: Vec<f64> = laid.iter().map(|on| on.off(state, end).mm()).collect();
-    let lifts = [0, 1].map(|post| {
-        -says
-            .iter()
-            .zip(&offs)
-            .map(|(by, off)| by[post] * off)
+    let each = says.iter().zip(laid);
+    let sum = |post: usize| {
+        each.clone()
+            .map(|(by, on)| by[post] * on.off(state, end).mm())
             .sum::<f64>()
-    });
+    };
+    let lifts = [-sum(0), -sum(1)];
+    (says, lifts)
+}
+
+/// How much of each post's lift shows in the height of each string.
+fn rows(state: &State, laid: &[&Laid]) -> Vec<Vec<f64>> {
+    laid.iter()
+        .map(|string| {
+            Side::ALL
+                .map(|side| state.post_share(side, string.string) * string.lever)
+                .to_vec()
+        })
+        .collect()
+}
+
+pub(super) fn plan(
+    known: &Known,
+    laid: &[&Laid],
+    rule: Rule,
+    end: &mut Finish,
+) -> Vec<AdjusterPlan> {
+    let state = known.state();
+    let (Some(&first), Some(&last)) = (laid.first(), laid.last()) else {
+        return Vec::new();
+    };
+    let outer = [first, last];
+    // The arc is what it is: the lifts that leave least of all strings together. What one string's height says of the two
+    // lifts: all of them together are what the posts are for, and at the two ends of the line through them all strings tell
+    // how far that is off.
+    let rows = rows(state, laid);
+    let (says, lifts) = lifts(state, laid, end);
+    let offs: Vec<f64> = laid.iter().map(|on| on.off(state, end).mm()).collect();
     let judged = [rows.first(), rows.last()].map(|shares| {
         let shares = shares.map_or(&[][..], Vec::as_slice);
         let mut along = DVector::zeros(state.mean().len());

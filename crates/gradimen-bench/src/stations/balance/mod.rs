@@ -621,7 +621,7 @@ fn moves(step: &Move) -> bool {
         Amount::Turns { turns } => *turns != 0.0,
         Amount::Apart { turns, apart } => *turns != 0.0 || *apart != 0.0,
         Amount::Distance { distance } => distance.middle() != Length::ZERO,
-        Amount::Springs { .. } | Amount::Reversed => true,
+        Amount::Ends { .. } | Amount::Springs { .. } | Amount::Reversed => true,
     }
 }
 

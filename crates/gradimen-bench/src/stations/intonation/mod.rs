@@ -15,6 +15,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod bar;
 mod findings;
 mod scale;
 mod turn;
@@ -131,14 +132,32 @@ pub(crate) fn plan(known: &Known, rule: Rule, end: Finish) -> IntonationPlan {
         .targets()
         .intonation_tolerance()
         .unwrap_or_else(|| threshold(known.tuner().resolution()));
-    let saddles = known
+    let bar = known.instrument().bridge.details.drive == SaddleDrive::Bar;
+    let all: Vec<(usize, &SaddleEstimate)> = known
         .known_saddles()
         .iter()
         .enumerate()
-        .filter_map(|(index, estimate)| {
-            plan_saddle(known, index, estimate.as_ref()?, threshold, rule)
+        .filter_map(|(index, estimate)| Some((index, estimate.as_ref()?)))
+        .collect();
+    let on_bar = bar.then(|| {
+        let estimates: Vec<&SaddleEstimate> = all.iter().map(|(_, saddle)| *saddle).collect();
+        bar::places(known, &estimates)
+    });
+    let on_bar = on_bar.flatten();
+    let mut saddles: Vec<SaddlePlan> = all
+        .into_iter()
+        .enumerate()
+        .filter_map(|(at, (index, estimate))| {
+            let target = match &on_bar {
+                Some(places) => *places.get(at)?,
+                None => place_for(known, estimate, known.preferred(index))?,
+            };
+            plan_saddle(known, index, estimate, target, (threshold, rule))
         })
         .collect();
+    if bar {
+        bar::order(known, &mut saddles);
+    }
     IntonationPlan {
         saddles,
         threshold,
@@ -242,13 +261,12 @@ fn plan_saddle(
     bench: &Known,
     index: usize,
     known: &SaddleEstimate,
-    threshold: Cents,
-    rule: Rule,
+    target: Estimate<Length>,
+    (threshold, rule): (Cents, Rule),
 ) -> Option<SaddlePlan> {
     let strings = &known.strings;
     let lead = strings.first()?.string;
     let preferred = bench.preferred(index);
-    let target = place_for(bench, known, preferred)?;
     let remaining = errors_at(bench, known, target.value);
     let pitch = bench.instrument().bridge.intonation.pitch.middle();
     let beyond = short_by(known, target.value);
@@ -301,7 +319,7 @@ fn plan_saddle(
                     .collect(),
             )
         }
-        // One bar for all strings goes by its two ends, a fixed saddle not at all.
+        // A fixed saddle does not go at all; one bar for all strings goes by its two ends, solved for all of them together.
         Decision::Move if matches!(drive, SaddleDrive::Bar | SaddleDrive::Fixed) => {
             Action::Stop(Stop::NoDrive { by: distance })
         }
@@ -437,6 +455,11 @@ impl IntonationPlan {
         if !read {
             return Action::Leave;
         }
+        // A bar goes once, and only what is read now says by how much.
+        let bar = known.instrument().bridge.details.drive == SaddleDrive::Bar;
+        if bar {
+            return saddle.action.clone();
+        }
         // What it is short of where it will stand when the vibrato rests as it is to.
         let distance = end.distance;
         let lead = saddle.strings().next().unwrap_or(1);
@@ -485,9 +508,17 @@ impl Station for IntonationPlan {
     }
 
     fn tasks(&self, known: &Known) -> Vec<Task> {
+        let bar = |saddle: &SaddlePlan| {
+            let step = saddle.next_move();
+            step.is_some_and(|step| step.adjuster == Adjuster::Bar)
+        };
+        let first = self.saddles.iter().position(bar);
         self.saddles
             .iter()
-            .map(|saddle| Task {
+            .enumerate()
+            // One bar is one task, whichever string it is seen from.
+            .filter(|(at, saddle)| !bar(saddle) || first == Some(*at))
+            .map(|(_, saddle)| Task {
                 strings: saddle.strings().collect(),
                 next: saddle.action.clone(),
                 whole: self.whole(known, saddle),

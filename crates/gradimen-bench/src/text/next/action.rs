@@ -93,6 +93,20 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 format!("and {}", events::end(*end)),
             ];
         }
+        Action::Stop(Stop::NoLift { by }) => {
+            next.tone = Tone::Out;
+            next.big = vec![
+                "No screw lifts it:".to_owned(),
+                format!(
+                    "{} the saddle {} mm",
+                    if *by > Length::ZERO { "shim" } else { "cut" },
+                    numbers::mm(by.abs(), 2)
+                ),
+            ];
+            next.expect = vec![
+                "What is cut cannot be put back: less than that, read again, and the rest. Then say below what was cut or shimmed.".to_owned(),
+            ];
+        }
         Action::Stop(_) => next.tone = Tone::Out,
     }
     next
@@ -167,6 +181,11 @@ pub fn in_short(adjuster: &AdjusterPlan) -> String {
         Action::Stop(Stop::AtEnd { short_by, .. }) => {
             format!("at its end, {} short", print::tenths(*short_by))
         }
+        Action::Stop(Stop::NoLift { by }) => format!(
+            "{} {} mm",
+            if *by > Length::ZERO { "shim" } else { "cut" },
+            numbers::mm(by.abs(), 2)
+        ),
         Action::Adjust(step) => {
             format!(
                 "{} \u{b7} {}",

@@ -94,9 +94,13 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             } else {
                 let others = strings.iter().filter(|on| **on != string);
                 let others: Vec<String> = others.map(u8::to_string).collect();
+                let on = match known.instrument().bridge.details.drive {
+                    SaddleDrive::Bar => "bar",
+                    _ => "saddle",
+                };
                 vec![format!(
-                    "Read string {} on the same saddle",
-                    others.join(" and ")
+                    "Read string {} on the same {on}",
+                    others.join(", ")
                 )]
             };
             next.expect = vec![if here.fresh.is_empty() {
@@ -116,7 +120,13 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 "Leave this saddle".to_owned()
             }];
             let left = saddle.remaining[index];
-            next.expect = vec![if saddle.strings().count() > 1 {
+            let bar = known.instrument().bridge.details.drive == SaddleDrive::Bar;
+            next.expect = vec![if bar && left.abs() > plan.intonation.threshold {
+                format!(
+                    "{} cents stay on this string: the best that one bar can do for all of them.",
+                    print::cents(left)
+                )
+            } else if saddle.strings().count() > 1 {
                 format!(
                     "{} cents stay on this string: the best its shared saddle can do.",
                     print::cents(left)
@@ -145,10 +155,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 "No drive of its own".to_owned(),
                 format!("it would go {}", numbers::way(*by)),
             ];
-            next.expect = vec![match known.instrument().bridge.details.drive {
-                SaddleDrive::Bar => "One bar carries all strings and is moved at its two ends: slacken the strings, shift the end that is further off, and read both outer strings again. The two ends are not solved together here.",
-                _ => "The record says that this saddle is fixed. A new or filed saddle is the only way; a specialist makes one.",
-            }.to_owned()];
+            next.expect = vec!["The record says that this saddle is fixed. A new or filed saddle is the only way; a specialist makes one.".to_owned()];
         }
         Action::Stop(_) => {
             next.tone = Tone::Out;
@@ -172,7 +179,25 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     next
 }
 
+/// What is done with a bar, and what every string will read then.
+fn bar_expectations(step: &Move) -> Vec<String> {
+    let each = step.expected.iter().filter_map(|expected| {
+        let (string, cents) = (expected.place.string()?, expected.value.cents()?);
+        Some(format!("{string}: {}", print::cents(cents.value)))
+    });
+    vec![
+        "Under the outer strings, measured along a rule. Slacken all strings until the bar just slides, mark where its feet stand, shift its ends, and see that it stands upright. Tune up, read again.".to_owned(),
+        format!(
+            "Expect by string, in cents: {}. What stays is the best that one bar can do.",
+            each.collect::<Vec<_>>().join(", ")
+        ),
+    ]
+}
+
 fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) -> Vec<String> {
+    if matches!(step.sum, Sum::Bar { .. }) {
+        return bar_expectations(step);
+    }
     let head = known.instrument().bridge.intonation.head.name();
     let expected: Vec<String> = saddle
         .strings()
@@ -218,6 +243,7 @@ fn by_drive(known: &Estimate, head: &str, note: &str) -> String {
         SaddleDrive::LockedScrew => format!(
             "Seen from {head}. Slacken the string a little, loosen the lock screw, turn, tighten the lock, tune up to {note}, read again."
         ),
+        // A bar has its own order, and a fixed saddle is not moved.
         SaddleDrive::Screw | SaddleDrive::Bar | SaddleDrive::Fixed => format!(
             "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
         ),
@@ -233,6 +259,16 @@ fn behind_after(step: &Move) -> Length {
 
 /// Where the numbers come from, term by term.
 fn why(step: &Move) -> Vec<(String, String)> {
+    if let Sum::Bar { treble, bass } = &step.sum {
+        return vec![
+            line(
+                "least cents squared of all strings: treble end",
+                format!("{} mm", numbers::mm(*treble, 2)),
+            ),
+            line("bass end", format!("{} mm", numbers::mm(*bass, 2))),
+            line("shifted by hand, to a tenth", moves::ends(&step.amount)),
+        ];
+    }
     let Sum::Saddle(why) = &step.sum else {
         return Vec::new();
     };
@@ -311,8 +347,14 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
             } else {
                 ""
             },
-            numbers::way(step.distance),
-            if step.is_slid() {
+            numbers::way(match &step.sum {
+                // As far as the bar goes under this string.
+                Sum::Bar { .. } => saddle.target.value - saddle.estimate.setback.value,
+                _ => step.distance,
+            }),
+            if matches!(step.sum, Sum::Bar { .. }) {
+                "the bar".to_owned()
+            } else if step.is_slid() {
                 "slide".to_owned()
             } else {
                 numbers::turns(step.turns())

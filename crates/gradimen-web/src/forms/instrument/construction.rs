@@ -23,6 +23,7 @@ pub(super) fn fill(fields: &mut Fields, of: &Construction) {
 pub(super) fn fill_details(fields: &mut Fields, of: &BridgeDetails) {
     fields.set("drive", of.drive.key());
     fields.tick("posts_and_saddle_screws", of.posts_and_saddle_screws);
+    fields.tick("no_height_screws", of.no_height_screws);
     fields.tick("rollers", of.rollers);
     fields.tick("fine_tuners", of.fine_tuners);
 }
@@ -53,6 +54,7 @@ pub(super) fn read_details(fields: &mut Fields) -> Option<BridgeDetails> {
     Some(BridgeDetails {
         drive: fields.keep("drive", drive)?,
         posts_and_saddle_screws: fields.ticked("posts_and_saddle_screws"),
+        no_height_screws: fields.ticked("no_height_screws"),
         rollers: fields.ticked("rollers"),
         fine_tuners: fields.ticked("fine_tuners"),
     })
@@ -79,6 +81,7 @@ pub(crate) fn is_unusual(fields: &Fields) -> bool {
         "headless",
         "fretless",
         "posts_and_saddle_screws",
+        "no_height_screws",
         "rollers",
         "fine_tuners",
     ];

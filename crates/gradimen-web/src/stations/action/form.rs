@@ -35,6 +35,19 @@ pub(crate) fn end(fields: &mut Fields) -> Option<Command> {
     Some(Command::End { adjuster, how })
 }
 
+/// A saddle was shimmed, or cut.
+pub(crate) fn cut(job: &Known, fields: &mut Fields) -> Option<Command> {
+    let string = fields.string(job);
+    let by = fields.exact("saddle_cut", &limits::SADDLE_CUT)?;
+    let distance = if fields.text("way") == "down" {
+        by.turned_back()
+    } else {
+        by
+    };
+    let adjuster = Adjuster::SaddleHeight { string: string? };
+    Some(Command::moved(adjuster, distance))
+}
+
 /// Something was laid into the neck's pocket.
 pub(crate) fn shim(fields: &mut Fields) -> Option<Command> {
     let shim = if fields.text("shim") == "full" {

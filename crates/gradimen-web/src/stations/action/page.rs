@@ -48,6 +48,7 @@ pub(crate) struct ActionPage {
     rows: Vec<Row>,
     rule: Vec<String>,
     adjuster: String,
+    in_hand: u8,
     fret: u8,
     fixed: bool,
     arc: String,
@@ -90,6 +91,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .map(|halves| (f64::from(halves) / 2.0).to_string())
             .collect(),
         adjuster: adjuster.map_or(string.to_string(), |plan| key_of(plan.adjuster)),
+        in_hand: string,
         fret: height.fret,
         fixed: height.fixed,
         arc: next::action::arc(plan),

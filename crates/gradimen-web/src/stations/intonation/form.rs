@@ -95,6 +95,19 @@ pub(crate) fn preferred(job: &Known, fields: &mut Fields) -> Option<Command> {
     Some(Command::target(Wanted::SharedSaddle { string, alone }))
 }
 
+/// The bar under all strings was shifted: so far at each end, away from the neck.
+pub(crate) fn bar(fields: &mut Fields) -> Option<Command> {
+    let treble = fields.exact("bar_treble", &limits::BAR_MOVE);
+    let bass = fields.exact("bar_bass", &limits::BAR_MOVE);
+    Some(Command::Adjust {
+        adjuster: Adjuster::Bar,
+        amount: Amount::Ends {
+            treble: treble?,
+            bass: bass?,
+        },
+    })
+}
+
 /// The whole bridge was moved.
 pub(crate) fn bridge(fields: &mut Fields) -> Option<Command> {
     let by = fields.exact("bridge_move", &limits::BRIDGE_MOVE)?;

@@ -60,6 +60,8 @@ pub(crate) struct Intonation {
     away: bool,
     /// Whether its saddles are slid by hand.
     slid: bool,
+    /// Whether one bar carries all strings.
+    bar: bool,
     shared: Vec<Choice>,
     found: Vec<FindingView>,
     notices: Vec<FindingView>,
@@ -126,6 +128,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         rows: rows(plan, job, string, link),
         string,
         next: next(job, plan, string),
+        bar: job.instrument().bridge.details.drive == SaddleDrive::Bar,
         slid: job.instrument().bridge.details.drive == SaddleDrive::Clamped,
         away: step.is_none_or(|step| step.distance >= Length::ZERO),
         shared: shared(job, plan, string),
@@ -227,6 +230,14 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             } else {
                 ("turns", step.turns().value().abs().to_string())
             };
+            if let Amount::Ends { treble, bass } = &step.amount {
+                let ends = vec![
+                    ("bar_treble", treble.written.clone()),
+                    ("bar_bass", bass.written.clone()),
+                ];
+                next.acts = vec![FormAction::done(What::Bar, "Done, measure again", ends)];
+                return next;
+            }
             let turned = vec![by, ("way", way.to_owned())];
             let stopped = vec![("way", way.to_owned())];
             next.acts = vec![
