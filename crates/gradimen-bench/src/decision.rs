@@ -293,6 +293,11 @@ pub enum Stop {
         /// By how much.
         by: Length,
     },
+    /// A zero fret carries the strings too high, or too low where this is negative: no slot is filed for it.
+    ZeroFret {
+        /// By how much.
+        by: Length,
+    },
     /// These springs cannot; so many could.
     Springs {
         /// How many.

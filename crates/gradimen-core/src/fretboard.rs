@@ -121,9 +121,21 @@ pub fn string_offset(
     x: Length,
     scale: Length,
 ) -> Length {
-    let spread = nut_spread + (bridge_spread - nut_spread) * x.ratio(scale);
     let gaps = strings.saturating_sub(1).max(1) as f64;
-    spread * (0.5 - index as f64 / gaps)
+    offset_across(index as f64 / gaps, nut_spread, bridge_spread, x, scale)
+}
+
+/// The same for a string that lies `across` of the way from the first to the last, 0 to 1: strings in courses do not lie
+/// evenly.
+pub fn offset_across(
+    across: f64,
+    nut_spread: Length,
+    bridge_spread: Length,
+    x: Length,
+    scale: Length,
+) -> Length {
+    let spread = nut_spread + (bridge_spread - nut_spread) * x.ratio(scale);
+    spread * (0.5 - across)
 }
 
 #[cfg(test)]

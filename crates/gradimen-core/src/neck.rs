@@ -41,7 +41,7 @@
 
 use thiserror::Error;
 
-use crate::fretboard::{BoardError, BoardRadius, fret_position, sag, string_offset};
+use crate::fretboard::{BoardError, BoardRadius, fret_position, offset_across, sag};
 use crate::quantity::{Curvature, Length};
 
 /// Why relief cannot be read that way.
@@ -144,17 +144,18 @@ impl FretTops {
     /// # Errors
     /// [`BoardError`] where the strings lie outside the arc of the board.
     pub fn new(board: &Board, scale: Length, index: usize) -> Result<Self, BoardError> {
+        let gaps = board.strings.saturating_sub(1).max(1) as f64;
+        Self::across(board, scale, index as f64 / gaps)
+    }
+
+    /// Under a string that lies `across` of the way from the first to the last, 0 to 1.
+    ///
+    /// # Errors
+    /// [`BoardError`] where the strings lie outside the arc of the board.
+    pub fn across(board: &Board, scale: Length, across: f64) -> Result<Self, BoardError> {
         let end = fret_position(scale, board.frets);
-        let offset = |x: Length| {
-            string_offset(
-                index,
-                board.strings,
-                board.spread_nut,
-                board.spread_bridge,
-                x,
-                scale,
-            )
-        };
+        let offset =
+            |x: Length| offset_across(across, board.spread_nut, board.spread_bridge, x, scale);
         let arc_at = |x: Length| sag(offset(x), board.radius.at(x, end)).map(|fall| -fall.metres());
         let places = (0..=board.frets).map(|fret| fret_position(scale, fret));
         Ok(Self {
@@ -169,6 +170,18 @@ impl FretTops {
             offset_at_bridge: offset(scale).metres(),
             arc_at_bridge: arc_at(scale)?,
         })
+    }
+
+    /// On a board whose end is planed to fall away by so much at the last fret, in a straight line from where the body
+    /// begins to hold the neck (common practice).
+    #[must_use]
+    pub fn falling_away(mut self, by: Length) -> Self {
+        let last = self.x.last().copied().unwrap_or(0.0);
+        let beyond = (last - self.joint).max(f64::MIN_POSITIVE);
+        for (top, x) in self.arc.iter_mut().zip(&self.x) {
+            *top -= by.metres() * ((x - self.joint) / beyond).max(0.0);
+        }
+        self
     }
 
     /// How many frets.
@@ -311,6 +324,39 @@ impl Relief {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_board_that_falls_away_drops_behind_the_joint_and_nowhere_else() {
+        let flat = tops(0);
+        let falls = tops(0).falling_away(Length::from_mm(0.3));
+        for fret in 0..=16 {
+            assert_eq!(
+                flat.top(fret, Bend::default()),
+                falls.top(fret, Bend::default())
+            );
+        }
+        let drop = |fret| (flat.top(fret, Bend::default()) - falls.top(fret, Bend::default())).mm();
+        assert!((drop(22) - 0.3).abs() < 1e-9);
+        // Fret 19 lies 0.54 of the way by the rule of the twelfth root: 390.84, 431.76 and 466.16 mm.
+        let (x16, x19, x22) = (390.84, 431.76, 466.16);
+        assert!(
+            (drop(19) - 0.3 * (x19 - x16) / (x22 - x16)).abs() < 1e-4,
+            "{}",
+            drop(19)
+        );
+    }
+
+    #[test]
+    fn strings_of_a_course_lie_beside_each_other() {
+        let board = board(Length::from_inches(12.0));
+        let scale = Length::from_mm(648.0);
+        let place = |across| {
+            let tops = FretTops::across(&board, scale, across).unwrap();
+            tops.offset_at_bridge().mm()
+        };
+        assert!((place(0.0) - 26.25).abs() < 1e-9);
+        assert!((place(0.0) - place(0.04) - 52.5 * 0.04).abs() < 1e-9);
+    }
 
     fn board(radius: Length) -> Board {
         Board {

@@ -38,7 +38,7 @@ fn opened(instrument: Instrument, purpose: &str) -> Opened {
                 &defaults::tunings(kind, instrument.strings)[0].pitches,
             ),
         },
-        heights: defaults::usual_heights(kind),
+        heights: defaults::usual_heights(&instrument),
         instrument,
         instrument_version: 1,
         purpose: purpose.into(),

@@ -279,7 +279,7 @@ impl Sort {
         };
         let mut opening = vec![
             Event::Opened(Box::new(Opened {
-                heights: usual_heights(self.kind),
+                heights: usual_heights(&record),
                 instrument: record,
                 instrument_version: 1,
                 purpose: "trial".into(),

@@ -93,6 +93,7 @@ impl Bird {
             })
         });
         Ok(Opened {
+            heights: defaults::usual_heights(&instrument),
             instrument,
             instrument_version: 1,
             purpose: self.purpose.into(),
@@ -102,7 +103,6 @@ impl Bird {
             },
             arrived: arrived.flatten(),
             strung,
-            heights: defaults::usual_heights(self.kind),
             old_strings: false,
             taught: Vec::new(),
         })

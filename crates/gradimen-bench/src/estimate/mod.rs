@@ -279,7 +279,8 @@ impl Estimate {
 fn anchors(job: &Job) -> Anchors {
     let instrument = job.instrument();
     Anchors {
-        behind_nut: if instrument.locking_nut {
+        // Clamped at the nut, or at the end of a neck without a head: nothing stretches behind it.
+        behind_nut: if instrument.locking_nut || instrument.construction.headless {
             Length::ZERO
         } else {
             BEHIND_NUT

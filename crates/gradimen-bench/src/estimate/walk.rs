@@ -399,7 +399,8 @@ fn pulling(job: &Job, stringing: &Stringing) -> Result<Vec<Pulling>, EstimateErr
                 Heights::bounded(USUAL_HEIGHTS.0, USUAL_HEIGHTS.1),
                 Fingering::default(),
             )
-            .with_anchors(anchors);
+            .with_anchors(anchors)
+            .with_nut_offset(job.instrument().nut_offset(string));
             let place = speaking.predicted_setback(&doubts(fitted, Length::ZERO, Length::ZERO))?;
             let tension = fitted.tension(scale);
             let swing = priors::pluck(job.instrument().kind).ratio(scale) * std::f64::consts::TAU;

@@ -183,12 +183,9 @@ impl Job {
         }
         let stringing = Stringing::new(&opened.strung, strings)?;
         stringing.holds(|string| instrument.scale(string))?;
-        let board = instrument.board()?;
         let tops = (1..=strings)
-            .enumerate()
-            .map(|(index, string)| FretTops::new(&board, instrument.scale(string), index))
-            .collect::<Result<_, _>>()
-            .map_err(crate::model::instrument::InstrumentError::from)?;
+            .map(|string| instrument.fret_tops(string, instrument.scale(string)))
+            .collect::<Result<_, _>>()?;
         Ok(Self {
             instrument_version: opened.instrument_version,
             purpose: opened.purpose.clone(),

@@ -173,17 +173,22 @@ impl Job {
             .as_ref()
     }
 
+    /// What was measured along this string, doubled; a compensated nut stands forward of the line that the frets are cut from.
+    pub fn own_scale(&self, string: u8) -> Option<Length> {
+        let measured = self.nut_to_twelfth(string)?;
+        Some((measured.middle() + self.instrument.nut_offset(string)) * 2.0)
+    }
+
     /// Twice the measured distance to fret 12, where it was measured: along that string, or along
     /// any on an instrument with one scale.
     pub fn measured_scale(&self, string: u8) -> Option<Length> {
-        let own = self.nut_to_twelfth(string);
-        let any = || self.nut_to_twelfth.iter().flatten().next();
-        let found = if self.instrument.is_multi_scale() {
+        let own = self.own_scale(string);
+        if self.instrument.is_multi_scale() {
             own
         } else {
-            own.or_else(any)
-        };
-        found.map(|measured| measured.middle() * 2.0)
+            let mut all = 1..=self.instrument.strings;
+            own.or_else(|| all.find_map(|any| self.own_scale(any)))
+        }
     }
 
     /// The scale the frets were cut to: the measured one where it belies the name.

@@ -274,6 +274,9 @@ pub struct Instrument {
     pub note: String,
 }
 
+/// Between the strings of a course at the bridge (from memory).
+const IN_A_COURSE: Length = Length::from_mm(2.2);
+
 /// What an old default of ours had wrong in a record.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum PutRight {
@@ -323,6 +326,49 @@ impl Instrument {
             strings: usize::from(self.strings),
             joint_fret: self.neck.joint_fret,
         })
+    }
+
+    /// How far a string lies from the first to the last, 0 to 1: evenly, or in courses, whose strings lie beside each other.
+    pub fn across(&self, string: u8) -> f64 {
+        let even = |at: usize, of: usize| at as f64 / of.saturating_sub(1).max(1) as f64;
+        let index = usize::from(string.saturating_sub(1));
+        let courses = &self.construction.courses;
+        let found = courses.iter().position(|on| on.contains(&string));
+        let (Some(course), true) = (found, self.construction.covers(self.strings)) else {
+            return even(index, usize::from(self.strings));
+        };
+        // The outer strings are the outer strings of the outer courses.
+        let inside = courses[course].iter().position(|on| *on == string);
+        let gap = IN_A_COURSE.ratio(self.spread_bridge.middle());
+        let widest = courses.iter().map(Vec::len).max().unwrap_or(1);
+        let width = gap * widest.saturating_sub(1) as f64;
+        even(course, courses.len()) * (1.0 - width) + gap * inside.unwrap_or(0) as f64
+    }
+
+    /// The fret tops under a string that is fretted by so long a scale.
+    ///
+    /// # Errors
+    /// [`InstrumentError`] where the strings lie outside the arc of the board.
+    pub fn fret_tops(&self, string: u8, scale: Length) -> Result<FretTops, InstrumentError> {
+        let tops = FretTops::across(&self.board()?, scale, self.across(string))?;
+        let fall = self.construction.fall_away.as_ref();
+        Ok(match fall {
+            Some(fall) => tops.falling_away(fall.middle()),
+            None => tops,
+        })
+    }
+
+    /// How far a compensated nut stands toward the bridge under a string; nothing under any other.
+    pub fn nut_offset(&self, string: u8) -> Length {
+        let of = &self.construction;
+        let index = usize::from(string.saturating_sub(1));
+        match of.nut {
+            NutKind::Compensated => of
+                .nut_offsets
+                .get(index)
+                .map_or(Length::ZERO, Measurement::middle),
+            NutKind::Slotted | NutKind::ZeroFret => Length::ZERO,
+        }
     }
 
     /// The string along which a side is read.
@@ -402,9 +448,8 @@ impl Instrument {
         ] {
             limits::named_length(name, measured, within)?;
         }
-        let board = self.board()?;
-        for (index, string) in (1..=self.strings).enumerate() {
-            FretTops::new(&board, self.scale(string), index)?;
+        for string in 1..=self.strings {
+            self.fret_tops(string, self.scale(string))?;
         }
         self.construction.validate(self.strings)?;
         self.validate_pickups()?;

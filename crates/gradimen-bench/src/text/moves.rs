@@ -378,6 +378,11 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
             "string {names}: stopped, its slot is {} too low",
             print::mm(hundredths(by))
         ),
+        Stop::ZeroFret { by } => format!(
+            "string {names}: its zero fret is {} too {}",
+            print::mm(hundredths(by.abs())),
+            if by > Length::ZERO { "high" } else { "low" }
+        ),
         Stop::Springs {
             enough: Some(count),
         } => format!("these springs cannot: {count} could"),

@@ -182,7 +182,7 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
         },
         strung: strung(kind, strings),
         arrived: None,
-        heights: defaults::usual_heights(kind),
+        heights: defaults::usual_heights(&defaults::usual_instrument(kind, strings)),
         old_strings: false,
         taught: Vec::new(),
     }))

@@ -306,9 +306,7 @@ fn no_side_is_planned_below_straight() {
     let job = told("3 thou", "25 thou");
     let plan = plan_of(&job);
     assert!(
-        plan.findings
-            .iter()
-            .any(|found| *found == Finding::NoSideBelow(Side::Treble)),
+        plan.findings.contains(&Finding::NoSideBelow(Side::Treble)),
         "{:?}",
         plan.findings
     );

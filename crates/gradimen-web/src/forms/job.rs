@@ -18,7 +18,7 @@ pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
         ),
     });
     set::fill(&mut fields, &strung);
-    heights::fill(&mut fields, &usual_heights(kind));
+    heights::fill(&mut fields, &usual_heights(instrument));
     fields.set("touch", Touch::Medium.key());
     fields.set("preset", strung.tuning.name);
     fields

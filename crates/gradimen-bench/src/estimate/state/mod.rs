@@ -100,6 +100,8 @@ pub(crate) struct Sheet {
 pub struct State {
     pub(crate) at: Layout,
     tops: Vec<FretTops>,
+    /// How far each string lies from the first to the last.
+    across: Vec<f64>,
     lengths: Vec<Length>,
     lifts: Lifts,
     /// The strings of each saddle, by index; and the saddle of each string.
@@ -146,11 +148,9 @@ impl State {
         let board = instrument.board()?;
         let tops = scales
             .iter()
-            .enumerate()
-            .map(|(index, scale)| {
-                FretTops::new(&board, *scale, index).map_err(InstrumentError::from)
-            })
-            .collect::<Result<Vec<_>, _>>()?;
+            .zip(1..)
+            .map(|(scale, string)| instrument.fret_tops(string, *scale))
+            .collect::<Result<Vec<_>, InstrumentError>>()?;
         let bridge = &instrument.bridge;
         let count = tops.len();
         let saddles: Vec<Vec<usize>> = bridge
@@ -200,6 +200,9 @@ impl State {
             }),
             filter: Filter::new(at.size()),
             at,
+            across: (1..=instrument.strings)
+                .map(|string| instrument.across(string))
+                .collect(),
             tops,
             strings,
             lie: Lie::default(),
@@ -220,7 +223,7 @@ impl State {
 
     /// Where the bass end lies: 0 for string 1, 1 for the last.
     pub(crate) fn share(&self, index: usize) -> f64 {
-        index as f64 / self.count().saturating_sub(1).max(1) as f64
+        self.across[index]
     }
 
     /// The place of a string in the state; the nearest one for numbers that none has.

@@ -49,7 +49,7 @@ fn job(of: usize, events: Vec<Event>) -> Job {
             tuning: Tuning::of(preset.name, 440.0, &preset.pitches),
         },
         arrived: None,
-        heights: defaults::usual_heights(kind),
+        heights: defaults::usual_heights(&defaults::usual_instrument(kind, strings)),
         old_strings: false,
         taught: Vec::new(),
     }));

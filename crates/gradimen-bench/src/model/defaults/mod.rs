@@ -35,12 +35,19 @@ pub struct Preset {
     pub pitches: Vec<Pitch>,
 }
 
-/// The lowest note there is a name for, by MIDI number: E0.
-const LOWEST: i16 = 16;
+/// The lowest note that a string can be had for, by MIDI number: E0 on a bass, B0 on the shorter scale of a guitar.
+const fn lowest(kind: Kind) -> i16 {
+    match kind {
+        Kind::Bass => 16,
+        Kind::Guitar | Kind::Baritone => 23,
+    }
+}
 
 /// Open notes of the standard tuning by MIDI number, string 1 first.
 fn standard(kind: Kind, strings: u8) -> Vec<i16> {
     let full: &[i16] = match (kind, strings) {
+        // Six courses: two in unison, four with their octave on the bass side (common practice).
+        (Kind::Guitar, 12) => &[64, 64, 59, 59, 55, 67, 50, 62, 45, 57, 40, 52],
         (Kind::Guitar, 4) => &[62, 57, 52, 47],
         (Kind::Guitar, _) => &[64, 59, 55, 50, 45, 40, 35, 30],
         (Kind::Baritone, 4) => &[59, 54, 50, 45],
@@ -49,9 +56,9 @@ fn standard(kind: Kind, strings: u8) -> Vec<i16> {
         (Kind::Bass, 5) => &[43, 38, 33, 28, 23],
         (Kind::Bass, _) => &[48, 43, 38, 33, 28, 23, 18, 16],
     };
-    // Beyond what the lists have, on in fourths to the lowest note there is a name for.
+    // Beyond what the lists have, on in fourths to the lowest there is.
     let last = full.last().copied().unwrap_or(28);
-    let further = (1..).map(|step| (last - 5 * step).max(LOWEST));
+    let further = (1..).map(|step| (last - 5 * step).max(lowest(kind)));
     full.iter()
         .copied()
         .chain(further)
@@ -105,6 +112,9 @@ pub struct UsualSet {
 /// Neutral sets for a kind and number of strings, the usual one first.
 pub fn sets(kind: Kind, strings: u8) -> Vec<UsualSet> {
     // (name, gauges in thou, how many are plain)
+    if (kind, strings) == (Kind::Guitar, 12) {
+        return vec![twelve()];
+    }
     let ladder: Vec<(&str, &[f64], usize)> = match (kind, strings) {
         (Kind::Guitar, 4) => vec![("medium", &[11.0, 16.0, 24.0, 34.0], 2)],
         (Kind::Guitar, _) => vec![
@@ -159,10 +169,12 @@ pub fn sets(kind: Kind, strings: u8) -> Vec<UsualSet> {
             name,
             strings: gauges
                 .iter()
-                .chain(std::iter::repeat(gauges.last().unwrap_or(&0.0)))
+                .copied()
+                // Beyond what a set has, on as its last ones go.
+                .chain((1..).map(|more| further(gauges.last().copied().unwrap_or(80.0), more)))
                 .take(usize::from(strings))
                 .enumerate()
-                .map(|(index, &gauge)| {
+                .map(|(index, gauge)| {
                     let make = if index < plain {
                         StringConstruction::Plain
                     } else {
@@ -173,6 +185,34 @@ pub fn sets(kind: Kind, strings: u8) -> Vec<UsualSet> {
                 .collect(),
         })
         .collect()
+}
+
+/// So many strings beyond a set, each a fourth lower: thicker by the same share, to what is made.
+fn further(last: f64, more: i32) -> f64 {
+    (last * 1.28_f64.powi(more)).round().min(THICKEST)
+}
+
+/// The thickest that is made, in thousandths of an inch (from memory).
+const THICKEST: f64 = 160.0;
+
+/// Twelve strings in six courses, as they come (from memory).
+fn twelve() -> UsualSet {
+    let plain = [
+        10.0, 10.0, 14.0, 14.0, 23.0, 8.0, 30.0, 12.0, 39.0, 18.0, 47.0, 27.0,
+    ];
+    let wound = [4, 6, 8, 10, 11];
+    let strings = plain.iter().enumerate().map(|(index, &gauge)| {
+        let make = if wound.contains(&index) {
+            StringConstruction::RoundNickelPlated
+        } else {
+            StringConstruction::Plain
+        };
+        StringEntry::thou(gauge, make)
+    });
+    UsualSet {
+        name: "twelve, light",
+        strings: strings.collect(),
+    }
 }
 
 /// Tuners by what they resolve (common practice).
@@ -193,20 +233,21 @@ pub fn usual_tuner() -> Tuner {
 
 /// Heights assumed until they are measured: first fret .020 in, action 4/64 treble and 5/64 bass
 /// on guitars, 5/64 on basses (common practice).
-pub fn usual_heights(kind: Kind) -> HeightsGiven {
+pub fn usual_heights(instrument: &Instrument) -> HeightsGiven {
     let thou = |value| Measurement::exact(Length::from_thou(value), LengthUnit::Thou);
     let sixty_fourths = |count: f64| {
         let height = Length::from_inches(count / 64.0);
         Measurement::new(format!("{count}/64"), height, height)
     };
-    let (treble, bass) = match kind {
+    let first = setup::over_first_fret(instrument)[0];
+    let (treble, bass) = match instrument.kind {
         Kind::Guitar => (4.0, 5.0),
         Kind::Baritone => (4.5, 5.5),
         Kind::Bass => (5.0, 6.0),
     };
     HeightsGiven {
-        first_fret_treble: thou(20.0),
-        first_fret_bass: thou(20.0),
+        first_fret_treble: thou(first),
+        first_fret_bass: thou(first),
         twelfth_treble: sixty_fourths(treble),
         twelfth_bass: sixty_fourths(bass),
         measured: false,
@@ -295,12 +336,12 @@ mod tests {
                 assert!(!presets.is_empty(), "{kind:?} {strings}");
                 for preset in presets {
                     assert_eq!(preset.pitches.len(), usize::from(strings));
-                    assert!(
-                        preset
-                            .pitches
-                            .windows(2)
-                            .all(|pair| pair[0].note() >= pair[1].note())
-                    );
+                    // Octave strings of courses lie above their neighbours.
+                    let falls = preset
+                        .pitches
+                        .windows(2)
+                        .all(|pair| pair[0].note() >= pair[1].note());
+                    assert!(falls || (kind, strings) == (Kind::Guitar, 12));
                 }
                 for set in sets(kind, strings) {
                     assert_eq!(set.strings.len(), usize::from(strings));

@@ -5,7 +5,7 @@ use gradimen_core::quantity::{Force, Length};
 use gradimen_core::units::LengthUnit;
 
 use crate::model::hardware::PickupFamily;
-use crate::model::instrument::{Instrument, Kind};
+use crate::model::instrument::{Instrument, Kind, NutKind};
 use crate::model::measurement::Measurement;
 use crate::model::place::ReliefSpan;
 use crate::model::player::Touch;
@@ -103,16 +103,13 @@ pub fn targets(instrument: &Instrument, hand: Touch) -> Targets {
         (_, Touch::Medium) => (part("4/64", 4.0 / 64.0), part("5/64", 5.0 / 64.0)),
         (_, Touch::Hard) => (part("5/64", 5.0 / 64.0), part("6/64", 6.0 / 64.0)),
     };
+    let [nut_treble, nut_bass] = over_first_fret(instrument).map(thou);
     Targets {
         relief_span: span,
         relief: thou(relief),
         nut_held: 0,
-        nut_treble: thou(20.0),
-        nut_bass: thou(if instrument.kind == Kind::Bass {
-            22.0
-        } else {
-            20.0
-        }),
+        nut_treble,
+        nut_bass,
         action_fret: action_fret(instrument.kind),
         action_treble: treble,
         action_bass: bass,
@@ -120,6 +117,21 @@ pub fn targets(instrument: &Instrument, hand: Touch) -> Targets {
         tolerances: Tolerances::default(),
         intonation_reference: None,
         intonation_aim_cents: None,
+    }
+}
+
+/// What an open string is to clear fret 1 by, in thousandths of an inch: treble and bass. Behind a zero fret what level frets
+/// make of the usual action and relief (worked out by hand, to be changed by whoever measures); over a board without frets,
+/// whose strings lie lower, from memory.
+pub(crate) fn over_first_fret(instrument: &Instrument) -> [f64; 2] {
+    let bass = instrument.kind == Kind::Bass;
+    match (
+        instrument.construction.nut,
+        instrument.construction.fretless,
+    ) {
+        (NutKind::ZeroFret, _) => [8.0, 10.0],
+        (_, true) => [12.0, 14.0],
+        _ => [20.0, if bass { 22.0 } else { 20.0 }],
     }
 }
 

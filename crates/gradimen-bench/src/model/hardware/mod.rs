@@ -250,6 +250,7 @@ impl Bridge {
                     F::FloatingWooden => SaddleDrive::Bar,
                     _ => SaddleDrive::Screw,
                 },
+                fine_tuners: family == F::DoubleLocking,
                 ..BridgeDetails::default()
             },
             saddles: if family == F::ThreeBarrel {

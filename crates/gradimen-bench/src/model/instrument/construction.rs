@@ -73,6 +73,13 @@ impl Construction {
         *self == Self::default()
     }
 
+    /// Whether its courses carry every string, so that they say where each lies.
+    pub fn covers(&self, strings: u8) -> bool {
+        let mut carried = self.courses.concat();
+        carried.sort_unstable();
+        carried == (1..=strings).collect::<Vec<_>>()
+    }
+
     /// Says what cannot be on an instrument with so many strings.
     ///
     /// # Errors

@@ -12,6 +12,10 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod suspects;
+
+pub use suspects::{Suspect, Suspicion};
+
 use gradimen_core::action::StringLine;
 use gradimen_core::clearance::{self, Bent, Pluck, Swings, Tightest};
 use gradimen_core::neck;
@@ -97,7 +101,7 @@ pub enum BuzzRemedy {
 }
 
 /// A buzz that was heard, explained.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct BuzzDiagnosis {
     /// What was told.
     pub buzz: Buzz,
@@ -107,6 +111,10 @@ pub struct BuzzDiagnosis {
     pub onset: Force,
     /// What cures it.
     pub cure: BuzzRemedy,
+    /// What it may come from, likeliest first.
+    pub suspects: Vec<Suspicion>,
+    /// Whether the string was moved since and is computed to clear at that stroke now: it is to be played again.
+    pub play_again: bool,
 }
 
 /// The map.
@@ -249,14 +257,29 @@ fn heard(known: &Known, state: &State, attack: &Attack) -> Vec<BuzzDiagnosis> {
             } else {
                 cure(known, state, buzz.string, &attack.pluck, buzz.held, fret)
             };
+            let now = suspects::lies_otherwise(known, heard);
+            let clears = now && clears(known, state, attack, buzz);
             Some(BuzzDiagnosis {
                 buzz: *buzz,
                 fret,
                 onset,
                 cure,
+                suspects: suspects::of(known, heard, cure, onset.ratio(at)),
+                play_again: clears,
             })
         })
         .collect()
+}
+
+/// Whether a string is computed to clear every fret, held and played as it was when it was heard.
+fn clears(known: &Known, state: &State, attack: &Attack, buzz: &Buzz) -> bool {
+    let (tops, line) = (state.tops(buzz.string), state.line(buzz.string));
+    let tension = pull(known, buzz.string);
+    let pluck = attack.pluck.with_force(attack.pluck.force * buzz.attack);
+    (buzz.held + 1..=tops.frets()).all(|fret| {
+        clearance::margin(tops, &line, tension, &pluck, buzz.held, fret)
+            .is_ok_and(|left| left >= Length::ZERO)
+    })
 }
 
 /// A bend that players count on (common practice: a whole step).
@@ -379,6 +402,19 @@ impl ClearancePlan {
         let swings = swings(known, state, &attack);
         let now = maps(&swings, |string| state.line(string));
         let (lowest, lowest_relief) = lowest(known, state, &swings);
+        if known.instrument().construction.fretless {
+            // Over a board without frets the string is meant to touch: that is heard, not computed.
+            return Self {
+                bends: Vec::new(),
+                after: Vec::new(),
+                heard: Vec::new(),
+                now: Vec::new(),
+                lowest: Vec::new(),
+                cure: BuzzRemedy::None,
+                attack,
+                lowest_relief,
+            };
+        }
         let worst = now
             .iter()
             .filter_map(|map| map.worst().map(|worst| (map.string, worst)))

@@ -17,7 +17,7 @@ pub fn scale_checks(job: &Estimate) -> Vec<ScaleCheck> {
     let shift = shift_needed(job);
     let mut checks: Vec<ScaleCheck> = (1..=job.instrument().strings)
         .filter_map(|string| {
-            let measured = job.nut_to_twelfth(string)?.middle() * 2.0;
+            let measured = job.own_scale(string)?;
             let named = job.instrument().scale(string);
             Some(ScaleCheck {
                 string,

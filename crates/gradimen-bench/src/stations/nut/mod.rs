@@ -24,6 +24,7 @@ use crate::decision::{
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
 use crate::finding::Finding;
+use crate::model::instrument::NutKind;
 use crate::model::{Adjuster, Amount, Measurement, Place, StringSet, Targets};
 
 /// What a pass with the file leaves standing, a thousandth of an inch: it cannot be put back
@@ -163,6 +164,10 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         shimmed(known, targets, rule, &mut strings, &ends, end);
         return NutPlan { strings, as_one };
     }
+    if known.instrument().construction.nut == NutKind::ZeroFret {
+        zero_fret(known, targets, rule, &mut strings, &ends);
+        return NutPlan { strings, as_one };
+    }
     for (string, (at, off, action_first)) in strings.iter_mut().zip(ends) {
         let quantity = &string.quantity;
         // Judged by what its depth shows over fret 1.
@@ -201,6 +206,11 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
                     Action::Leave
                 }
             }
+            // A nut is condemned by a reading of its slot alone, never by what other readings make probable.
+            Decision::Move if quantity.last.is_none() => Action::Measure(vec![quantity.place]),
+            Decision::Move if action_first.is_some() => {
+                Action::Measure(action_first.into_iter().collect())
+            }
             Decision::Move if -shown - quantity.now.sigma.mm() > quantity.allowed.0.mm() => {
                 Action::Stop(Stop::TooLow {
                     by: Length::from_mm(-off),
@@ -210,6 +220,32 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         };
     }
     NutPlan { strings, as_one }
+}
+
+/// A zero fret carries the strings, the nut only guides them: nothing is filed, and what is off is said (common practice).
+fn zero_fret(
+    known: &Known,
+    targets: &Targets,
+    rule: Rule,
+    strings: &mut [NutString],
+    ends: &[(usize, f64, Option<Place>)],
+) {
+    let state = known.state();
+    for (string, (_, off, action_first)) in strings.iter_mut().zip(ends) {
+        let shown = off * state.nut_lever(string.string, targets.nut_held);
+        let judged = string.quantity.judged(Length::from_mm(shown));
+        string.action = match (judged.decide(rule), action_first) {
+            (Decision::Leave, _) => Action::Leave,
+            (Decision::Measure, _) => Action::Measure(vec![string.quantity.place]),
+            (Decision::Move, _) if string.quantity.last.is_none() => {
+                Action::Measure(vec![string.quantity.place])
+            }
+            (Decision::Move, Some(first)) => Action::Measure(vec![*first]),
+            (Decision::Move, None) => Action::Stop(Stop::ZeroFret {
+                by: Length::from_mm(*off),
+            }),
+        };
+    }
 }
 
 /// A locking nut is shimmed or planed as a whole, down or up; its slots are not filed (common practice). One order for all.

@@ -25,6 +25,8 @@ use crate::text::{moves, numbers};
 
 const CAUTION: &str = "Tune up to pitch. Press the string down just behind the nut and before the saddle so that it leaves straight. Playing position; press lightly, straight down, right behind the fret.";
 
+const FRETLESS: &str = "Tune up to pitch. No frets: press the string straight down onto the line of fret 12 with the edge of a card or a rule, and read that; a finger stops it anywhere within two millimetres.";
+
 fn sharpness(saddle: &SaddlePlan, index: usize) -> String {
     let mean = saddle.estimate.strings[index]
         .mean()
@@ -45,7 +47,12 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     let note = numbers::note(known, string);
     let mut next = Headline {
         kicker: format!("String {string} \u{b7} {note}"),
-        caution: CAUTION.to_owned(),
+        caution: if known.instrument().construction.fretless {
+            FRETLESS
+        } else {
+            CAUTION
+        }
+        .to_owned(),
         ..Headline::default()
     };
     let Some(saddle) = plan.intonation.saddle_of(string) else {
@@ -236,9 +243,14 @@ fn by_drive(known: &Estimate, head: &str, note: &str) -> String {
     } else {
         ""
     };
+    let fine = if bridge.details.fine_tuners {
+        "set its fine tuner to mid travel, "
+    } else {
+        ""
+    };
     match bridge.details.drive {
         SaddleDrive::Clamped => format!(
-            "{unlock}Slacken the string fully. Loosen the bolt that clamps the saddle, slide it along a rule, tighten the bolt, tune up to {note}, read again. Never touch the screw at the tail under tension: it clamps the string."
+            "{unlock}Slacken the string fully. Loosen the bolt that clamps the saddle, slide it along a rule, tighten the bolt, {fine}tune up to {note}, read again. Never touch the screw at the tail under tension: it clamps the string."
         ),
         SaddleDrive::LockedScrew => format!(
             "Seen from {head}. Slacken the string a little, loosen the lock screw, turn, tighten the lock, tune up to {note}, read again."

@@ -138,6 +138,24 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 "and cannot be filed back".to_owned(),
             ];
         }
+        Action::Stop(Stop::ZeroFret { by }) => {
+            let high = *by > Length::ZERO;
+            next.tone = Tone::Out;
+            next.big = vec![
+                format!(
+                    "{} mm too {}",
+                    numbers::mm(by.abs(), 2),
+                    if high { "high" } else { "low" }
+                ),
+                "on the zero fret".to_owned(),
+            ];
+            next.expect = vec![if high {
+                "First see that the string lies on the zero fret and not in its slot, which only guides it: a slot that carries it is cut lower. If it does, the zero fret stands high: fretwork, not a file in the slot."
+            } else {
+                "The zero fret is worn or sits low: a new one, or level the others to it. A slot cannot cure it."
+            }
+            .to_owned()];
+        }
         Action::Stop(_) => next.tone = Tone::Out,
         Action::Leave => {
             let all = |stands: fn(&NutString) -> bool| plan.nut.strings.iter().all(stands);
@@ -177,6 +195,11 @@ pub fn in_short(slot: &NutString) -> String {
         ),
         Action::Adjust(_) => format!("file {} mm", numbers::mm(slot.total, 2)),
         Action::Stop(Stop::TooLow { by }) => format!("{} mm too low", numbers::mm(*by, 2)),
+        Action::Stop(Stop::ZeroFret { by }) => format!(
+            "zero fret {} mm too {}",
+            numbers::mm(by.abs(), 2),
+            if *by > Length::ZERO { "high" } else { "low" }
+        ),
         Action::Stop(_) => "stopped".to_owned(),
         Action::Leave => "leave".to_owned(),
     }

@@ -79,7 +79,7 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             if instrument.locking_nut {
                 "locking"
             } else {
-                "slotted"
+                instrument.construction.nut.name()
             }
             .to_owned(),
         ),
@@ -126,6 +126,8 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             "behind the saddle",
             print::mm(bridge.behind_saddle.middle()),
         ),
+        fact("saddles are moved", bridge.details.drive.name().to_owned()),
+        fact("built otherwise", built(instrument)),
         fact("neck", neck(&instrument.neck)),
         fact("pickups", pickups(&instrument.pickups)),
         fact(
@@ -136,6 +138,59 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
                 .map_or_else(|| "none".to_owned(), vibrato),
         ),
     ]
+}
+
+/// What most instruments do not have.
+fn built(instrument: &Instrument) -> String {
+    let (of, details) = (&instrument.construction, &instrument.bridge.details);
+    let offsets = of.nut_offsets.iter().map(|by| print::mm(by.middle()));
+    let offsets: Vec<String> = offsets.collect();
+    let courses = of.courses.iter().map(|course| text::list(course, "+"));
+    let courses: Vec<String> = courses.collect();
+    let mut parts: Vec<String> = Vec::new();
+    for (there, says) in [
+        (of.headless, "headless"),
+        (of.fretless, "fretless"),
+        (
+            details.posts_and_saddle_screws,
+            "posts, and screws in the saddles too",
+        ),
+        (details.no_height_screws, "no height screws"),
+        (details.rollers, "roller saddles"),
+        (details.fine_tuners, "fine tuners"),
+    ] {
+        if there {
+            parts.push(says.to_owned());
+        }
+    }
+    if !offsets.is_empty() {
+        parts.push(format!("nut forward by {}", offsets.join("; ")));
+    }
+    if !courses.is_empty() {
+        parts.push(format!("courses {}", courses.join(", ")));
+    }
+    if let Some(fall) = &of.fall_away {
+        parts.push(format!(
+            "falls away {} at the last fret",
+            print::mm(fall.middle())
+        ));
+    }
+    if let Some(other) = &instrument.bridge.other_height {
+        parts.push(format!(
+            "the other height screws {} a turn, {} raises",
+            print::mm(other.pitch.middle()),
+            if other.clockwise_raises {
+                "clockwise"
+            } else {
+                "counter-clockwise"
+            }
+        ));
+    }
+    if parts.is_empty() {
+        "as most are".to_owned()
+    } else {
+        parts.join(", ")
+    }
 }
 
 fn neck(neck: &NeckRecord) -> String {
@@ -256,6 +311,10 @@ mod tests {
         };
         assert_eq!(differ(poles), ["pickups"]);
         assert_eq!(differ(|record| record.frets = 21), ["frets"]);
+        let other = |record: &mut Instrument| record.construction.fretless = true;
+        assert_eq!(differ(other), ["built otherwise"]);
+        let clamped = |record: &mut Instrument| record.bridge.details.drive = SaddleDrive::Clamped;
+        assert_eq!(differ(clamped), ["saddles are moved"]);
         assert!(differ(|_| ()).is_empty());
     }
 }

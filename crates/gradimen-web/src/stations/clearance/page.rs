@@ -35,7 +35,7 @@ pub(crate) struct Clearance {
     found: Vec<FindingView>,
     rows: Vec<Row>,
     strings: Vec<Choice>,
-    heard: Vec<[String; 3]>,
+    heard: Vec<(String, Vec<[String; 3]>)>,
     bends: Vec<(String, bool)>,
     hand: String,
     fret: u8,
@@ -73,7 +73,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
                 Choice::of(&number, &label, fields.text("string") == number)
             })
             .collect(),
-        heard: map.heard.iter().map(says::heard).collect(),
+        heard: map.heard.iter().rev().map(says::heard).collect(),
         bends: map.bends.iter().map(says::bend).collect(),
         hand: says::hand(job, &map),
         fret: job.targets().action_fret,
