@@ -6,6 +6,7 @@ use gradimen_bench::estimate::EstimateError;
 use gradimen_bench::job::JobError;
 use gradimen_bench::journal::{DocumentError, wire::WireError};
 use gradimen_bench::model::instrument::InstrumentError;
+use gradimen_bench::model::limits::LimitError;
 use thiserror::Error;
 
 /// Why the store did not do it.
@@ -70,6 +71,9 @@ pub enum StoreError {
     /// The instrument cannot be.
     #[error("{0}")]
     Instrument(#[from] InstrumentError),
+    /// The shop cannot be.
+    #[error(transparent)]
+    Shop(LimitError),
     /// A body that cannot be read or written.
     #[error("a record could not be read or written: {0}")]
     Body(#[from] serde_json::Error),

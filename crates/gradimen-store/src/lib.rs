@@ -5,13 +5,14 @@
 //! log with `synchronous = FULL`.
 //!
 //! - [`Store`]: opening, checking and locking the file. - [`instruments`]: records with history.
-//! - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
+//! - [`shop`]: what a shop keeps of itself. - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
 
 mod error;
 pub mod instruments;
 pub mod journal;
 pub mod library;
 mod open;
+pub mod shop;
 mod worked;
 
 pub use error::StoreError;

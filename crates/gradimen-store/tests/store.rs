@@ -9,7 +9,8 @@ use gradimen_bench::model::defaults;
 use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
 use gradimen_bench::model::instrument::{Instrument, Kind, PutRight};
 use gradimen_bench::model::{
-    Adjuster, Amount, Measurement, Place, Player, Reading, Reference, Stage, Strung, Touch, Tuning,
+    Adjuster, Amount, Measurement, Place, Player, Reading, Reference, Shop, Stage, Strung, Touch,
+    Tuning,
 };
 use gradimen_store::library::Search;
 use gradimen_store::{Store, StoreError};
@@ -443,4 +444,35 @@ async fn a_record_with_our_old_default_is_read_right_and_stays_as_it_was_written
         versions[0].instrument.bridge.height.clockwise_raises && versions[0].put_right.is_empty()
     );
     assert_eq!(versions[1].put_right, [PutRight::Posts]);
+}
+
+#[tokio::test]
+async fn a_shop_is_kept_as_a_whole_and_only_by_who_saw_it_last() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).await.unwrap();
+    let kept = store.shop().await.unwrap();
+    assert_eq!((kept.version, kept.shop.clone()), (0, Shop::default()));
+    let now = jiff::Timestamp::now();
+    let named = Shop {
+        name: "County music library".into(),
+        ..Shop::default()
+    };
+    store.keep_shop(0, &named, now).await.unwrap();
+    let late = store.keep_shop(0, &Shop::default(), now).await;
+    assert!(
+        matches!(late, Err(StoreError::Conflict { seen: 0, now: 1 })),
+        "{late:?}"
+    );
+    let mut nameless = named.clone();
+    nameless.specs[0].name.clear();
+    let refused = store.keep_shop(1, &nameless, now).await;
+    assert!(matches!(refused, Err(StoreError::Shop(_))), "{refused:?}");
+    store.close().await.unwrap();
+    let again = Store::open(folder.path())
+        .await
+        .unwrap()
+        .shop()
+        .await
+        .unwrap();
+    assert_eq!((again.version, again.shop), (1, named));
 }

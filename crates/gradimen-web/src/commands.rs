@@ -75,6 +75,7 @@ pub(crate) enum What {
     Rock,
     // For the whole job.
     Allowed,
+    Spec,
 }
 
 impl What {
@@ -121,6 +122,7 @@ impl What {
             Self::RodCheck => "turns_left",
             Self::Rock => "fret",
             Self::Allowed => "within_relief",
+            Self::Spec => "spec",
             Self::Undo
             | Self::Redo
             | Self::Player
@@ -320,9 +322,11 @@ mod tests {
             .iter()
             .map(|(name, value)| ((*name).into(), (*value).into()));
         let mut fields = Fields::from(sent.collect::<Vec<(String, String)>>());
+        let shop = Shop::default();
         let form = Form {
             job,
             fields: &mut fields,
+            shop: &shop,
         };
         Command::try_from(form).map_err(|_| fields)
     }

@@ -72,7 +72,8 @@ pub(crate) fn tools(frame: &JobLayout, fields: &Fields, of: &[Tool]) -> Tools {
         format!("/jobs/{}/{}?{}", frame.id, frame.station, query.join("&"))
     };
     let chosen = Tool::from_key(fields.text("tool"));
-    let any = Choice::of(&link("tool", None), "as written", chosen.is_none());
+    // Said, for a shop may have a tool of its own here where nothing is said.
+    let any = Choice::of(&link("tool", Some("")), "as written", chosen.is_none());
     let each = of.iter().map(|&tool| {
         let there = link("tool", Some(tool.key()));
         Choice::of(&there, short(tool), chosen == Some(tool))

@@ -40,7 +40,7 @@ impl ResponseError for Failure {
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
             Self::Form(_) => StatusCode::BAD_REQUEST,
             Self::Store(StoreError::Conflict { .. }) => StatusCode::CONFLICT,
-            Self::Store(StoreError::Job(_) | StoreError::Instrument(_)) => {
+            Self::Store(StoreError::Job(_) | StoreError::Instrument(_) | StoreError::Shop(_)) => {
                 StatusCode::UNPROCESSABLE_ENTITY
             }
             Self::Store(_) | Self::Template(_) | Self::Other(_) => {

@@ -6,14 +6,16 @@ pub(crate) mod instrument;
 pub(crate) mod job;
 
 pub(crate) mod set;
+pub(crate) mod shop;
 
 use crate::vocabulary::*;
 use std::collections::BTreeMap;
 use std::fmt::Display;
+use std::ops::RangeInclusive;
 
 use gradimen_core::quantity::Turns;
 use gradimen_core::thread::pitch_named;
-use gradimen_core::units::{LengthField, parse_turns};
+use gradimen_core::units::{LengthField, parse_cents, parse_turns};
 
 /// The fields of a form as they were typed.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -50,6 +52,11 @@ impl Fields {
     /// What was typed, trimmed; nothing when the field is missing.
     pub(crate) fn text(&self, name: &str) -> &str {
         self.values.get(name).map_or("", |value| value.trim())
+    }
+
+    /// Whether a field was sent at all, be it empty.
+    pub(crate) fn has(&self, name: &str) -> bool {
+        self.values.contains_key(name)
     }
 
     /// Fills a field.
@@ -148,6 +155,30 @@ impl Fields {
             return Some(None);
         }
         self.exact(name, limits).map(Some)
+    }
+
+    /// Reads one number of cents that may be left out.
+    pub(crate) fn cents(
+        &mut self,
+        name: &str,
+        within: &RangeInclusive<f64>,
+    ) -> Option<Option<f64>> {
+        if self.text(name).is_empty() {
+            return Some(None);
+        }
+        let read = parse_cents(self.text(name));
+        let [one] = self.keep(name, read)?[..] else {
+            self.wrong(name, "write one number of cents: 1.5");
+            return None;
+        };
+        let inside = limits::number("cents", one.value(), within, "cents");
+        self.keep(name, inside.map(|()| Some(one.value())))
+    }
+
+    /// Reads how sharp a fretted note is wanted; nothing where it is to be true.
+    pub(crate) fn cents_aim(&mut self) -> Option<Option<f64>> {
+        let aim = self.cents("aim", &limits::CENTS_AIM)?;
+        Some(aim.filter(|aim| *aim != 0.0))
     }
 
     /// Reads a whole number.

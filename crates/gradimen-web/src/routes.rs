@@ -3,7 +3,7 @@
 use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
-use crate::pages::{bench, data, file, instrument, job, open, understand};
+use crate::pages::{bench, data, file, instrument, job, open, shop, understand};
 
 /// The whole surface. HEAD is answered where a browser or a script asks for it.
 pub(crate) fn routes(service: &mut ServiceConfig) {
@@ -24,6 +24,8 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/export.json", get().to(data::export))
         .route("/jobs/{id}/readings.csv", get().to(data::readings))
         .route("/jobs/{id}/{station}", get().to(job::station))
+        .route("/shop", get().to(shop::show))
+        .route("/shop", post().to(shop::keep))
         .route("/data", get().to(data::show))
         .route("/data/import", post().to(data::import))
         .route("/understand", get().to(understand::understand))

@@ -80,6 +80,17 @@ impl Section {
         Self::ALL.into_iter().find(|station| station.key() == key)
     }
 
+    /// The tool of this station that lies on a shop's bench.
+    pub(crate) const fn tool(self, shop: &Shop) -> Option<Tool> {
+        match self {
+            Self::Relief => shop.tools.relief,
+            Self::Nut => shop.tools.nut,
+            Self::Action => shop.tools.action,
+            Self::Pickups => shop.tools.pickups,
+            _ => None,
+        }
+    }
+
     /// The key of the keyboard; the numbers between wait for their stations.
     const fn digit(self) -> &'static str {
         match self {
@@ -166,6 +177,8 @@ pub(crate) fn render(
 pub(crate) struct Form<'a> {
     pub(crate) job: &'a Known,
     pub(crate) fields: &'a mut Fields,
+    /// The shop, for its target sets.
+    pub(crate) shop: &'a Shop,
 }
 
 /// A form was not understood; what is wrong is marked in its fields.
@@ -175,7 +188,7 @@ pub(crate) struct NotUnderstood;
 impl TryFrom<Form<'_>> for Command {
     type Error = NotUnderstood;
 
-    fn try_from(Form { job, fields }: Form<'_>) -> Result<Self, NotUnderstood> {
+    fn try_from(Form { job, fields, shop }: Form<'_>) -> Result<Self, NotUnderstood> {
         let Some(what) = What::of(fields) else {
             let error = format!(
                 "read '{}', which is nothing a job can be told",
@@ -184,7 +197,7 @@ impl TryFrom<Form<'_>> for Command {
             fields.wrong("what", error);
             return Err(NotUnderstood);
         };
-        let mut command = read(what, job, fields).ok_or(NotUnderstood)?;
+        let mut command = read(what, job, fields, shop).ok_or(NotUnderstood)?;
         if let Self::Read {
             confirmed,
             replacing,
@@ -203,7 +216,7 @@ impl TryFrom<Form<'_>> for Command {
 }
 
 /// Which form is read where.
-fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
+fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Command> {
     match what {
         What::Undo => offered(
             Command::Undo,
@@ -272,6 +285,7 @@ fn read(what: What, job: &Known, fields: &mut Fields) -> Option<Command> {
         What::RodCheck => job_plan::form::rod_check(fields),
         What::Rock => job_plan::form::rock(job, fields),
         What::Allowed => job_plan::form::allowed(job, fields),
+        What::Spec => job_plan::form::spec(job, fields, shop),
     }
 }
 

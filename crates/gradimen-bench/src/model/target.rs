@@ -176,6 +176,9 @@ pub struct Targets {
     /// How sharp of that it is to be, in cents, where it is not to be true.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub intonation_aim_cents: Option<f64>,
+    /// The house spec that they are, by its name, where they are one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub spec: Option<String>,
 }
 
 /// What a fretted twelfth is to be true to.

@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod as_it_came;
 pub mod first;
 pub mod job_plan;
 pub mod reading_check;

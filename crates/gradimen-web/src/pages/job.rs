@@ -3,6 +3,7 @@
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
+use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
@@ -39,10 +40,18 @@ pub(crate) async fn station(
     let (id, key) = place.into_inner();
     let station = Section::from_key(&key).ok_or(Failure::NotFound)?;
     let worked = store.worked(id).await?;
+    let shop = store.shop().await?.shop;
+    let mut fields = Fields::from(query.into_inner());
+    // The tool that lies on this bench, until another is chosen.
+    if !fields.has("tool")
+        && let Some(tool) = station.tool(&shop)
+    {
+        fields.set("tool", tool.key());
+    }
     let view = View {
-        fields: Fields::from(query.into_inner()),
-        conflict: None,
-        question: None,
+        fields,
+        specs: spec_choices(&worked.job, &shop),
+        ..View::default()
     };
     render(StatusCode::OK, id, &worked, station, &view)
 }
@@ -57,10 +66,12 @@ pub(crate) async fn tell(
     let mut fields = Fields::from(sent.into_inner());
     let worked = store.worked(id).await?;
     let station = Section::from_key(fields.text("station")).unwrap_or(Section::Record);
+    let kept = store.shop().await?;
     let refuse = |status, fields: Fields, conflict| {
         let view = View {
             fields,
             conflict,
+            specs: spec_choices(&worked.job, &kept.shop),
             question: None,
         };
         render(status, id, &worked, station, &view)
@@ -69,6 +80,7 @@ pub(crate) async fn tell(
     let form = Form {
         job: &worked.known,
         fields: &mut fields,
+        shop: &kept.shop,
     };
     let Ok(command) = Command::try_from(form) else {
         return refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None);
@@ -83,6 +95,7 @@ pub(crate) async fn tell(
         let view = View {
             question: Some(ask(&fields, asked)),
             fields,
+            specs: spec_choices(&worked.job, &kept.shop),
             conflict: None,
         };
         return render(
@@ -107,6 +120,15 @@ pub(crate) async fn tell(
         }
         Err(other) => Err(other.into()),
     }
+}
+
+/// The target sets that can be put on a job: those for its kind, its touch first, and what it came with.
+fn spec_choices(job: &Job, shop: &Shop) -> Vec<String> {
+    let kind = job.instrument().kind;
+    let named = shop.specs_for(kind, job.player().touch);
+    let came = as_it_came(job).map(|_| AS_IT_CAME.to_owned());
+    let named = named.into_iter().map(|spec| spec.name.clone());
+    named.chain(came).collect()
 }
 
 fn mark_error(fields: &mut Fields, error: &JobError) {

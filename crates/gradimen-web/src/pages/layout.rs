@@ -65,6 +65,8 @@ pub(crate) struct View {
     pub(crate) fields: Fields,
     pub(crate) conflict: Option<Conflict>,
     pub(crate) question: Option<QuestionView>,
+    /// The target sets that can be put on this job, by name.
+    pub(crate) specs: Vec<String>,
 }
 
 impl View {
@@ -159,8 +161,10 @@ pub(super) fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, Stri
     ]
     .into_iter()
     .map(|name| (name, fields.text(name).to_owned()))
-    .filter(|(_, value)| {
+    .filter(|(name, value)| {
         let plain = |byte: u8| byte.is_ascii_alphanumeric() || byte == b'_';
-        !value.is_empty() && value.bytes().all(plain)
+        // "As written" is a choice too, where the shop has a tool of its own.
+        let said = !value.is_empty() || (*name == "tool" && fields.has("tool"));
+        said && value.bytes().all(plain)
     })
 }

@@ -5,6 +5,8 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::estimate::learned;
+use gradimen_bench::journal::Entry;
+use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
 use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
@@ -35,9 +37,16 @@ struct OpenPage {
     ladder: Vec<String>,
     knows_last: bool,
     refused: String,
+    specs: Vec<Choice>,
 }
 
-fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool) -> OpenPage {
+fn open_page(
+    id: i64,
+    instrument: &Instrument,
+    fields: Fields,
+    knows_last: bool,
+    shop: &Shop,
+) -> OpenPage {
     let (kind, strings) = (instrument.kind, instrument.strings);
     OpenPage {
         head: Head::new(),
@@ -72,10 +81,65 @@ fn open_page(id: i64, instrument: &Instrument, fields: Fields, knows_last: bool)
             })
             .collect(),
         ladder: ladder(kind),
+        specs: specs(instrument, &fields, shop),
         fields,
         knows_last,
         refused: String::new(),
     }
+}
+
+/// What it can be set up to: what is typical, the shop's own sets for its kind, and what it came with.
+fn specs(instrument: &Instrument, fields: &Fields, shop: &Shop) -> Vec<Choice> {
+    let now = fields.text("spec");
+    let touch = Touch::from_key(fields.text("touch")).unwrap_or(Touch::Medium);
+    let typical = Choice::of("", "typical for this touch", now.is_empty());
+    let named = shop
+        .specs_for(instrument.kind, touch)
+        .into_iter()
+        .map(|spec| {
+            let label = format!("{}, {} touch", spec.name, spec.touch.key());
+            Choice::of(&spec.name, &label, now == spec.name)
+        });
+    let came = Choice::of(
+        AS_IT_CAME,
+        "as it came: put back what it has",
+        now == AS_IT_CAME,
+    );
+    std::iter::once(typical)
+        .chain(named)
+        .chain([came])
+        .collect()
+}
+
+/// The targets that were chosen; nothing for what is typical.
+fn chosen(
+    fields: &mut Fields,
+    opened: &Opened,
+    shop: &Shop,
+    now: Timestamp,
+) -> Option<Option<Targets>> {
+    let name = fields.text("spec").to_owned();
+    if name.is_empty() {
+        return Some(None);
+    }
+    let targets = if name == AS_IT_CAME {
+        let entry = Entry::new(1, now, Event::Opened(Box::new(opened.clone())));
+        let job = Job::fold(&[entry]).map_err(|error| error.to_string());
+        job.and_then(|job| {
+            as_it_came(&job).ok_or_else(|| {
+                "as it came needs its action: write it above and tick that it was measured on this instrument".to_owned()
+            })
+        })
+    } else {
+        let spec = shop.spec(&name).ok_or_else(|| {
+            format!("\"{name}\" is not understood; choose one of the shop's house specs")
+        });
+        spec.and_then(|spec| {
+            let targets = spec.targets(&opened.instrument);
+            targets.map_err(|error| error.to_string())
+        })
+    };
+    fields.keep("spec", targets).map(Some)
 }
 
 /// The neutral ladder of gauges, as they are written in a field.
@@ -119,9 +183,10 @@ pub(crate) async fn new(
     let last = store.last_job(*id).await?;
     let last = left_on(last.as_deref(), &version.instrument);
     let fields = form::usual(&version.instrument, last.as_ref());
+    let shop = store.shop().await?.shop;
     page(
         StatusCode::OK,
-        &open_page(*id, &version.instrument, fields, last.is_some()),
+        &open_page(*id, &version.instrument, fields, last.is_some(), &shop),
     )
 }
 
@@ -137,24 +202,24 @@ pub(crate) async fn open(
     let last = left_on(earlier.as_deref(), instrument);
     let mut fields = Fields::from(sent.into_inner());
     let apply = fields.text("apply").to_owned();
+    let shop = store.shop().await?.shop;
+    let form = |fields| open_page(*id, instrument, fields, last.is_some(), &shop);
     if !apply.is_empty() {
         form::refill(&mut fields, instrument, &apply);
-        return page(
-            StatusCode::OK,
-            &open_page(*id, instrument, fields, last.is_some()),
-        );
+        return page(StatusCode::OK, &form(fields));
     }
-    let Some(mut opened) = form::read(&mut fields, instrument, version.version, last.as_ref())
-    else {
-        return page(
-            StatusCode::UNPROCESSABLE_ENTITY,
-            &open_page(*id, instrument, fields, last.is_some()),
-        );
+    let now = Timestamp::now();
+    let read = form::read(&mut fields, instrument, version.version, last.as_ref());
+    let read = read.and_then(|opened| {
+        let targets = chosen(&mut fields, &opened, &shop, now)?;
+        Some((opened, targets))
+    });
+    let Some((mut opened, targets)) = read else {
+        return page(StatusCode::UNPROCESSABLE_ENTITY, &form(fields));
     };
     opened.taught = earlier
         .map(|earlier| learned::kept(&earlier.known, instrument))
         .unwrap_or_default();
-    let now = Timestamp::now();
     let tuner = tuner_in_use(&store).await?;
     let mut first = vec![Event::Staged {
         stage: Stage::OnBench,
@@ -162,10 +227,13 @@ pub(crate) async fn open(
     first.extend(tuner.map(|tuner| Event::Observed {
         what: Observation::Tuner { tuner },
     }));
+    first.extend(targets.map(|targets| Event::Targeted {
+        wanted: Wanted::Setup { targets },
+    }));
     match store.open_with(*id, opened, first, now).await {
         Ok(job) => Ok(redirect(&format!("/jobs/{job}/strings"))),
         Err(StoreError::Job(error)) => {
-            let mut shown = open_page(*id, instrument, fields, last.is_some());
+            let mut shown = form(fields);
             shown.refused = error.to_string();
             page(StatusCode::UNPROCESSABLE_ENTITY, &shown)
         }

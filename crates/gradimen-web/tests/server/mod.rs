@@ -156,6 +156,9 @@ pub(crate) fn inputs(page: &str) -> Vec<(String, String)> {
         )
     };
     let mut fields = Vec::new();
+    // Inside a select, and whether its first option was passed: that one is sent where none is selected. The options of a
+    // datalist are nobody's value.
+    let mut select: Option<bool> = None;
     for tag in page.split('<') {
         if tag.starts_with("input") && !tag.contains("checkbox") {
             if let Some(name) = attribute(tag, "name") {
@@ -163,10 +166,15 @@ pub(crate) fn inputs(page: &str) -> Vec<(String, String)> {
             }
         } else if tag.starts_with("select") {
             fields.extend(attribute(tag, "name").map(|name| (name, String::new())));
+            select = Some(false);
+        } else if tag.starts_with("/select") {
+            select = None;
         } else if tag.starts_with("option")
+            && let Some(passed) = &mut select
             && let (Some(last), Some(value)) = (fields.last_mut(), attribute(tag, "value"))
-            && (last.1.is_empty() || tag.contains(" selected"))
+            && (!*passed || tag.contains(" selected"))
         {
+            *passed = true;
             last.1 = value;
         }
     }

@@ -12,8 +12,10 @@
 //! ```
 
 mod setup;
+mod specs;
 
 pub use setup::{School, action_fret, pickup_target, pluck, relief_schools, targets, tolerance};
+pub use specs::house_specs;
 
 use gradimen_core::pitch::{Note, Pitch};
 use gradimen_core::quantity::Cents;

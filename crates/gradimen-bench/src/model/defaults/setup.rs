@@ -117,6 +117,7 @@ pub fn targets(instrument: &Instrument, hand: Touch) -> Targets {
         tolerances: Tolerances::default(),
         intonation_reference: None,
         intonation_aim_cents: None,
+        spec: None,
     }
 }
 

@@ -54,6 +54,14 @@ pub fn doubt(known: &Estimate, doubt: &Doubt) -> String {
 
 /// What is wanted, in a sentence.
 pub fn targets(targets: &Targets) -> String {
+    match &targets.spec {
+        Some(name) => format!("House spec \"{name}\": {}", values(targets)),
+        None => values(targets),
+    }
+}
+
+/// The values of targets in a sentence.
+pub fn values(targets: &Targets) -> String {
     format!(
         "Relief {} ({}) \u{b7} nut {} treble, {} bass \u{b7} action at fret {}: {} treble, {} bass.",
         targets.relief.written,

@@ -72,6 +72,7 @@ pub(crate) fn target(job: &Known, fields: &mut Fields) -> Option<Command> {
         .find(|inner| inner.key() == fields.text("inner"))
         .unwrap_or(Inner::Blend);
     let targets = Targets {
+        spec: None,
         action_treble: treble?,
         action_bass: bass?,
         action_fret: action_fret?,

@@ -1,8 +1,8 @@
 //! What can be told on the sheet before the first screw.
 
-use std::ops::RangeInclusive;
+use gradimen_core::units::parse_turns;
 
-use gradimen_core::units::{parse_cents, parse_turns};
+use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
 
 use crate::commands::Command;
 use crate::forms::Fields;
@@ -26,6 +26,29 @@ pub(crate) fn rod_check(fields: &mut Fields) -> Option<Command> {
     ))
 }
 
+/// A target set of the shop, or what the instrument came with.
+pub(crate) fn spec(job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Command> {
+    let name = fields.text("spec").to_owned();
+    let targets = if name == AS_IT_CAME {
+        as_it_came(job).ok_or_else(|| {
+            format!(
+                "measure the action of strings 1 and {} first, before anything is turned: that is what it came with",
+                job.instrument().strings
+            )
+        })
+    } else {
+        let spec = shop.spec(&name).ok_or_else(|| {
+            format!("\"{name}\" is not understood; choose one of the shop's house specs")
+        });
+        spec.and_then(|spec| {
+            spec.targets(job.instrument())
+                .map_err(|error| error.to_string())
+        })
+    };
+    let targets = fields.keep("spec", targets)?;
+    Some(Command::target(Wanted::Setup { targets }))
+}
+
 /// How far each may be off, and what fretted notes are to be true to. What is left empty is as the house has it.
 pub(crate) fn allowed(job: &Known, fields: &mut Fields) -> Option<Command> {
     let now = job.targets();
@@ -34,8 +57,8 @@ pub(crate) fn allowed(job: &Known, fields: &mut Fields) -> Option<Command> {
     let action = fields.perhaps("within_action", &limits::TOLERANCE_64);
     let gap = fields.perhaps("within_gap", &limits::TOLERANCE);
     let pickup = fields.perhaps("within_pickup", &limits::TOLERANCE_64);
-    let cents = cents(fields, "within_cents", &limits::CENTS_TOLERANCE);
-    let aim = cents_aim(fields);
+    let cents = fields.cents("within_cents", &limits::CENTS_TOLERANCE);
+    let aim = fields.cents_aim();
     let reference = IntonationReference::from_key(fields.text("true_to"))
         .ok_or("choose what a fretted note is to be true to");
     let reference = fields.keep("true_to", reference);
@@ -50,29 +73,11 @@ pub(crate) fn allowed(job: &Known, fields: &mut Fields) -> Option<Command> {
         },
         intonation_reference: reference.filter(|to| *to != IntonationReference::Harmonic),
         intonation_aim_cents: aim?,
+        spec: None,
         ..now
     };
     reference?;
     Some(Command::target(Wanted::Setup { targets }))
-}
-
-fn cents_aim(fields: &mut Fields) -> Option<Option<f64>> {
-    let aim = cents(fields, "aim", &limits::CENTS_AIM)?;
-    Some(aim.filter(|aim| *aim != 0.0))
-}
-
-/// Cents that may be left out.
-fn cents(fields: &mut Fields, name: &str, within: &RangeInclusive<f64>) -> Option<Option<f64>> {
-    if fields.text(name).is_empty() {
-        return Some(None);
-    }
-    let read = parse_cents(fields.text(name));
-    let [one] = fields.keep(name, read)?[..] else {
-        fields.wrong(name, "write one number of cents: 1.5");
-        return None;
-    };
-    let inside = limits::number("cents", one.value(), within, "cents");
-    fields.keep(name, inside.map(|()| Some(one.value())))
 }
 
 /// A rocker over a fret, under a string.

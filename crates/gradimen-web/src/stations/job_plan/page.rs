@@ -45,6 +45,7 @@ pub(crate) struct Whole {
     vibrato: bool,
     pickups: bool,
     references: Vec<Choice>,
+    specs: Vec<Choice>,
     moves: Vec<Line>,
     first: Vec<First>,
     closing: bool,
@@ -91,6 +92,11 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         pickups: !plan.pickups.pickups.is_empty(),
         references: IntonationReference::all()
             .map(|to| Choice::of(to.key(), to.name(), to == wanted))
+            .collect(),
+        specs: view
+            .specs
+            .iter()
+            .map(|name| Choice::of(name, name, plan.targets.spec.as_ref() == Some(name)))
             .collect(),
         headline: says::headline(&whole, plan),
         targets: says::targets(&plan.targets),

@@ -35,6 +35,7 @@ pub(crate) fn target(job: &Known, fields: &mut Fields) -> Option<Command> {
     let treble = fields.exact("nut_treble", &limits::NUT);
     let bass = fields.exact("nut_bass", &limits::NUT);
     let targets = Targets {
+        spec: None,
         nut_held: held(fields),
         nut_treble: treble?,
         nut_bass: bass?,

@@ -47,6 +47,7 @@ pub(crate) fn target(job: &Known, fields: &mut Fields) -> Option<Command> {
     let relief = fields.exact("relief", &limits::RELIEF);
     let span = span_of(job, fields.text("target_school"));
     let targets = Targets {
+        spec: None,
         relief: relief?,
         relief_span: span,
         ..job.targets()

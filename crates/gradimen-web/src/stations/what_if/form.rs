@@ -76,6 +76,7 @@ fn targets(job: &Job, fields: &mut Fields) -> Option<Option<Targets>> {
     }
     let now = job.targets();
     Some(Some(Targets {
+        spec: None,
         relief: relief.unwrap_or(now.relief),
         action_treble: treble.unwrap_or(now.action_treble),
         action_bass: bass.unwrap_or(now.action_bass),
