@@ -335,3 +335,29 @@ fn every_count_of_strings_opens_with_its_usual_set() {
         }
     }
 }
+
+#[test]
+fn setbacks_of_a_stock_bass_are_those_of_practice() {
+    // E11 had 15.0 mm for the B and a stop before the first reading. Common practice on a 34 in bass: E 5-7 mm behind the
+    // scale line, B 7-10 mm.
+    let job = fold(vec![common::opened(
+        Kind::Bass,
+        5,
+        BridgeFamily::BentPlateBass,
+    )]);
+    let plan = plan_of(&job);
+    let at = |string: u8| {
+        let saddle = plan.intonation.saddle_of(string).unwrap();
+        saddle.target.value.mm()
+    };
+    assert!((5.0..=7.0).contains(&at(4)), "E at {:.1} mm", at(4));
+    assert!((7.0..=10.0).contains(&at(5)), "B at {:.1} mm", at(5));
+    assert!((1..5).all(|string| at(string) < at(string + 1)));
+    assert!(
+        plan.findings
+            .iter()
+            .all(|found| found.severity() < Severity::Stop),
+        "{:?}",
+        plan.findings
+    );
+}

@@ -1,7 +1,9 @@
 //! The usual core under a wound gauge.
 //!
 //! Core sizes are rarely printed: the table gives usual sizes (from memory, good to about 8 %), always shown as an
-//! estimate; a micrometer or a pocket scale replaces them.
+//! estimate; a micrometer or a pocket scale replaces them. Of strings in two layers makers wind the same gauge on cores that
+//! differ more; theirs are chosen so that a stock 34 in bass has the setbacks that are measured on such basses (common
+//! practice: E 5-7 mm, B 7-10 mm behind the scale line), where thicker ones asked for half as much again.
 //!
 //! ```
 //! use gradimen_core::cores::usual_core;
@@ -29,11 +31,11 @@ const CORES: [(f64, f64); 17] = [
     (52.0, 18.0),
     (60.0, 19.5),
     (70.0, 22.0),
-    (80.0, 24.5),
-    (85.0, 26.0),
-    (105.0, 31.0),
-    (130.0, 37.0),
-    (160.0, 43.0),
+    (80.0, 22.7),
+    (85.0, 23.0),
+    (105.0, 27.0),
+    (130.0, 31.0),
+    (160.0, 36.0),
 ];
 
 /// The usual core under a wound gauge: linear between the entries of the table.

@@ -95,6 +95,8 @@ pub struct StringSpec {
 
 /// Uncertainty of an estimated core diameter, as a share: makers differ by about this much.
 const CORE_ESTIMATE_SIGMA: f64 = 0.08;
+/// The same under two layers, where they differ more.
+const CORE_ESTIMATE_SIGMA_HEAVY: f64 = 0.15;
 /// Uncertainty of a core measured with a micrometer, as a share (a hundredth of a millimetre).
 const CORE_MEASURED_SIGMA: f64 = 0.02;
 /// A weighing further than this from the computed weight is a slip, not another alloy.
@@ -212,10 +214,11 @@ impl StringSpec {
     }
 
     /// How uncertain the core diameter is, as a share (one standard deviation).
-    pub const fn core_uncertainty(&self) -> f64 {
+    pub fn core_uncertainty(&self) -> f64 {
         match (self.construction, self.core) {
             (Construction::Plain, _) => 0.0,
             (_, Some(_)) => CORE_MEASURED_SIGMA,
+            (_, None) if self.gauge > cores::TWO_LAYERS_ABOVE => CORE_ESTIMATE_SIGMA_HEAVY,
             (_, None) => CORE_ESTIMATE_SIGMA,
         }
     }

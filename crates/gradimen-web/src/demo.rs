@@ -45,6 +45,7 @@ impl Bird {
             scales: scales?,
             frets: self.frets,
             left_handed: self.left_handed,
+            locking_nut: self.family == BridgeFamily::DoubleLocking,
             bridge,
             ..defaults::usual_instrument(self.kind, self.strings)
         })
@@ -216,6 +217,11 @@ pub async fn fill(folder: &Path) -> anyhow::Result<()> {
 }
 
 async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
+    let shop = Shop {
+        name: "County music library, workshop".into(),
+        ..Shop::default()
+    };
+    store.keep_shop(0, &shop, now).await?;
     for (bird, seed) in BIRDS.iter().zip(1..) {
         let at = now - SignedDuration::from_hours(24 * bird.days_ago);
         let instrument = bird.instrument()?;

@@ -36,7 +36,7 @@ pub(super) enum Until {
     Done,
 }
 
-pub(super) const BIRDS: [Bird; 12] = [
+pub(super) const BIRDS: [Bird; 13] = [
     bird(
         "27",
         "Heron",
@@ -205,6 +205,21 @@ pub(super) const BIRDS: [Bird; 12] = [
             "arm hangs low since new strings",
             Stage::OnBench,
             Until::At(StationId::Balance, 1),
+        )
+    },
+    Bird {
+        set: 1,
+        frets: 24,
+        style: "fast leads, deep dives",
+        ..bird(
+            "58",
+            "Gannet",
+            Kind::Guitar,
+            &["25.5 in"],
+            BridgeFamily::DoubleLocking,
+            "out of tune high up since it was restrung",
+            Stage::OnBench,
+            Until::Turn(StationId::Intonation, 1),
         )
     },
 ];

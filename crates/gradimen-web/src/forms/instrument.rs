@@ -127,6 +127,9 @@ pub(crate) fn refill(fields: &mut Fields, what: &str) {
         let family =
             BridgeFamily::from_key(fields.text("family")).unwrap_or(BridgeFamily::FixedPlate);
         fill_bridge(fields, &Bridge::profile(family, strings));
+        if family == BridgeFamily::DoubleLocking {
+            fields.tick("locking_nut", true);
+        }
     }
 }
 

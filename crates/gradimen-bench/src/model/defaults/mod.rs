@@ -234,7 +234,7 @@ pub fn usual_tuner() -> Tuner {
 }
 
 /// Heights assumed until they are measured: first fret .020 in, action 4/64 treble and 5/64 bass
-/// on guitars, 5/64 on basses (common practice).
+/// on guitars, 4/64 on basses (common practice).
 pub fn usual_heights(instrument: &Instrument) -> HeightsGiven {
     let thou = |value| Measurement::exact(Length::from_thou(value), LengthUnit::Thou);
     let sixty_fourths = |count: f64| {
@@ -245,7 +245,8 @@ pub fn usual_heights(instrument: &Instrument) -> HeightsGiven {
     let (treble, bass) = match instrument.kind {
         Kind::Guitar => (4.0, 5.0),
         Kind::Baritone => (4.5, 5.5),
-        Kind::Bass => (5.0, 6.0),
+        // Common practice has 5/64 at fret 17, which is 4/64 at fret 12.
+        Kind::Bass => (4.0, 4.5),
     };
     HeightsGiven {
         first_fret_treble: thou(first),
