@@ -161,7 +161,12 @@ pub enum Finding {
         by: Length,
     },
     /// The truss rod has nothing left in the direction that is needed.
-    RodSpent(End),
+    RodSpent {
+        /// How it was found.
+        how: End,
+        /// Whether this neck needs it; else it is let be, and only known.
+        needed: bool,
+    },
     /// A long neck that has to be tightened far: off load.
     OffLoad,
     /// By the record height screws raise the other way round than most of this bridge's family.
@@ -235,9 +240,11 @@ impl Finding {
             Self::Frets { fit, .. } if fit.blame == gradimen_core::frets::Blame::Saddle => {
                 Severity::Note
             }
-            Self::OldStrings | Self::OffLoad | Self::RecordPutRight(_) | Self::NoSideBelow(_) => {
-                Severity::Note
-            }
+            Self::OldStrings
+            | Self::OffLoad
+            | Self::RecordPutRight(_)
+            | Self::RodSpent { needed: false, .. }
+            | Self::NoSideBelow(_) => Severity::Note,
             Self::Tight { .. }
             | Self::NearBreaking { .. }
             | Self::Questioned { .. }
@@ -256,7 +263,7 @@ impl Finding {
             | Self::Stuck { .. }
             | Self::Twist { .. }
             | Self::BridgePlace { .. }
-            | Self::RodSpent(_)
+            | Self::RodSpent { needed: true, .. }
             | Self::BackBow { slack: true }
             | Self::RodBackwards(_)
             | Self::HeightSpent { .. }
@@ -281,7 +288,7 @@ impl Finding {
             | Self::BackBow { .. }
             | Self::NoSideBelow(_)
             | Self::RodBackwards(_)
-            | Self::RodSpent(_)
+            | Self::RodSpent { .. }
             | Self::OffLoad => StationId::Relief,
             Self::NutTooLow(_) => StationId::Nut,
             Self::OtherWayRound(_)
@@ -315,7 +322,7 @@ impl Finding {
             Self::NoSideBelow(_) => "no_side_below",
             Self::RodBackwards(_) => "rod_backwards",
             Self::BridgePlace { .. } => "bridge_place",
-            Self::RodSpent(_) => "rod_spent",
+            Self::RodSpent { .. } => "rod_spent",
             Self::OffLoad => "off_load",
             Self::OtherWayRound(_) => "other_way_round",
             Self::RecordPutRight(_) => "record_put_right",

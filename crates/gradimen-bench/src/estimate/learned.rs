@@ -17,7 +17,7 @@
 use super::Estimate;
 use super::priors;
 use super::state::layout::{DRIVES, LIFTS, PULL, Part, ROD, SHARE};
-use crate::model::hardware::{Bridge, Lifts, VibratoKind, VibratoRecord};
+use crate::model::hardware::{Bridge, Lifts, VibratoKind};
 use crate::model::instrument::Instrument;
 use crate::model::{Behaviour, Keyed, Taught};
 
@@ -118,7 +118,7 @@ fn table(of: Behaviour, instrument: &Instrument) -> Option<(Scale, f64, f64)> {
         Behaviour::SpringRate => {
             let record = bridge.vibrato.as_ref()?;
             let rate = record.rate_newtons_per_metre;
-            let typical = typical(record).rate_newtons_per_metre;
+            let typical = record.typical().rate_newtons_per_metre;
             let worth = if rate.to_bits() == typical.to_bits() {
                 priors::RATE_LOG.1
             } else {
@@ -129,18 +129,9 @@ fn table(of: Behaviour, instrument: &Instrument) -> Option<(Scale, f64, f64)> {
         Behaviour::Claw => {
             let record = bridge.vibrato.as_ref()?;
             let pitch = &record.claw_pitch;
-            let worth = priors::of_sheet(pitch, &typical(record).claw_pitch, priors::CLAW_TURN);
+            let worth = priors::of_sheet(pitch, &record.typical().claw_pitch, priors::CLAW_TURN);
             factor(pitch.middle().mm(), worth).filter(|_| record.kind == VibratoKind::BodySprings)
         }
-    }
-}
-
-/// The sheet that a vibrato has before anybody measured it.
-pub(crate) fn typical(record: &VibratoRecord) -> VibratoRecord {
-    match record.kind {
-        VibratoKind::BodySprings => VibratoRecord::usual(record.level_gap.middle().mm()),
-        VibratoKind::TailSpring => VibratoRecord::tail(),
-        VibratoKind::ArmSpring => VibratoRecord::arm(),
     }
 }
 

@@ -213,9 +213,8 @@ fn rod_spent(known: &Estimate, targets: &Targets) -> Option<Finding> {
     // Who feels a nut with a key tries a quarter turn and no more: that much is no end.
     let ends = left < TRIED && least > left;
     let spent = need.surely && least > 0.0 && (hard || ends);
-    spent.then_some(Finding::RodSpent(if hard {
-        End::Hard
-    } else {
-        End::Bottom
-    }))
+    spent.then_some(Finding::RodSpent {
+        needed: true,
+        how: if hard { End::Hard } else { End::Bottom },
+    })
 }

@@ -152,16 +152,22 @@ pub fn sentence(finding: &Finding) -> String {
             Finding::RodBackwards(way) => format!(
                 "The neck went the other way than this truss rod was turned. By the record {way} tightens; on a few it loosens. Make sure of that before another turn, and say so in the record: truss rod works the other way round.",
             ),
-            Finding::RodSpent(how) => {
+            Finding::RodSpent { how, needed } => {
                 let felt = match how {
                     End::Hard => "is very hard to turn",
                     End::Rubbery => "springs back",
                     End::NoEffect => "is slack or turns without effect",
                     _ => "is stuck or at its end",
                 };
-                format!(
-                    "The truss rod {felt}. Stop and never force it: a stripped nut or a broken rod can cost the neck. Hand it to a specialist."
-                )
+                if *needed {
+                    format!(
+                        "The truss rod {felt}. Stop and never force it: a stripped nut or a broken rod can cost the neck. Hand it to a specialist."
+                    )
+                } else {
+                    format!(
+                        "The truss rod {felt}. Nothing is asked of it now: leave it alone, and tell the owner. When the neck moves with the seasons it will be a specialist's work."
+                    )
+                }
             }
             Finding::NutTooLow(slots) => {
                 let each: Vec<String> = slots
@@ -248,7 +254,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 "measure again in playing position, tuned to pitch".to_owned(),
                 "if it does work the other way round: say so in the record of the instrument".to_owned(),
             ],
-            Finding::RodSpent(End::NoEffect) => vec![
+            Finding::RodSpent { how: End::NoEffect, needed: true } => vec![
                 "never tighten on in hope: a nut that turns and does nothing may be stripped or the rod broken".to_owned(),
                 "with relief left to take out: lighter strings, or a specialist".to_owned(),
             ],

@@ -9,6 +9,7 @@
 //! assert_eq!(sentence, "String 6: less than one turn of travel is left where the saddle should be.");
 //! ```
 
+pub mod cautions;
 pub mod events;
 pub mod findings;
 pub mod first;

@@ -220,7 +220,7 @@ impl State {
 
     fn believe_plate(&mut self, sheet: &Sheet, believed: impl Fn(Behaviour) -> (f64, f64)) {
         let record = &sheet.record;
-        let typical = learned::typical(record);
+        let typical = record.typical();
         let worth = priors::of_sheet;
         let claw = if sheet.has_claw() {
             worth(&record.spring_length, &typical.spring_length, priors::CLAW)

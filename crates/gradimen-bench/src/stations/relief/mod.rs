@@ -613,7 +613,10 @@ impl Station for ReliefPlan {
                 NeckFault::Twist { backward, relief } => Finding::Twist { backward, relief },
                 NeckFault::TrebleMore { by } => Finding::TrebleMore { by },
                 NeckFault::BackBow { slack } => Finding::BackBow { slack },
-                NeckFault::RodSpent(how) => Finding::RodSpent(how),
+                NeckFault::RodSpent(how) => Finding::RodSpent {
+                    how,
+                    needed: !self.action.is_leave(),
+                },
                 NeckFault::NoSideBelow(side) => Finding::NoSideBelow(side),
                 NeckFault::RodBackwards => {
                     Finding::RodBackwards(known.instrument().neck.tightens())

@@ -22,13 +22,13 @@ use crate::model::Adjuster;
 use crate::plan::Plan;
 use crate::stations::action::{AdjusterPlan, HeightString};
 use crate::text::numbers::{self, note, spread};
-use crate::text::{events, moves};
+use crate::text::{cautions, events, moves};
 
 /// The one next move of the adjuster under a string.
 pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     let height = &plan.action;
     let mut next = Headline {
-        caution: "Slacken the string before raising, both screws of a saddle alike and both bearing. A quarter turn is a lot. Retune before measuring.".to_owned(),
+        caution: cautions::action(known.instrument()),
         ..Headline::default()
     };
     let Some((on, adjuster)) = height
@@ -54,18 +54,26 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     );
     match &adjuster.action {
         Action::Measure(places) => {
-            let names: Vec<String> = places
-                .iter()
-                .filter_map(|place| place.string())
-                .map(|string| string.to_string())
-                .collect();
+            let names: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
             next.big = vec![
                 format!("Measure action at fret {}:", height.fret),
-                format!("string {}", names.join(" and ")),
+                match names[..] {
+                    _ if names.len() == height.strings.len() && names.len() > 1 => {
+                        "every string".to_owned()
+                    }
+                    [one] => format!("string {one}"),
+                    _ => format!("strings {}", crate::text::list(&names, ", ")),
+                },
             ];
             next.expect = vec![format!("Expect {} mm.", spread(on.quantity.now))];
         }
-        Action::Adjust(step) => turn(adjuster, step, height.fret, &mut next),
+        Action::Adjust(step) => {
+            turn(adjuster, step, height.fret, &mut next);
+            let first = cautions::before(known.instrument(), adjuster.adjuster);
+            if let Some(first) = first {
+                next.expect.insert(0, first.to_owned());
+            }
+        }
         Action::Leave => {
             let done = height
                 .adjusters

@@ -19,8 +19,9 @@ use gradimen_core::units::print;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop, Sum};
 use crate::model::hardware::VibratoKind;
-use crate::model::{Amount, BalanceSchool, Keyed, Place, Side};
+use crate::model::{Adjuster, Amount, BalanceSchool, Keyed, Place, Side};
 use crate::stations::balance::{BalancePlan, turns_of_side};
+use crate::text::cautions;
 use crate::text::numbers::{self, spread};
 
 /// What the station calls things, by what answers the strings.
@@ -108,7 +109,12 @@ pub fn headline(balance: &BalancePlan) -> Headline {
                 names.under.to_owned(),
             ];
         }
-        Action::Adjust(step) => turn(balance, step, &mut next),
+        Action::Adjust(step) => {
+            turn(balance, step, &mut next);
+            if step.adjuster == Adjuster::Claw && step.turns() > Turns::ZERO {
+                next.expect.insert(0, cautions::CLAW.to_owned());
+            }
+        }
         Action::Leave => {
             next.big = vec![
                 match balance.record.kind {

@@ -373,7 +373,11 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
             }
         ),
         Action::Measure(places) if places.iter().any(|place| place.string() == Some(string)) => {
-            "measure again".to_owned()
+            if saddle.estimate.strings[index].count == 0 {
+                "measure".to_owned()
+            } else {
+                "measure again".to_owned()
+            }
         }
         Action::Measure(_) => "wait for the other string".to_owned(),
         Action::Leave if saddle.strings().count() > 1 => {

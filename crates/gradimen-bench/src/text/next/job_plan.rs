@@ -19,6 +19,7 @@ use gradimen_core::units::print;
 
 use crate::decision::Expectation;
 use crate::estimate::Estimate;
+use crate::finding::Severity;
 use crate::model::{Adjuster, IntonationReference, Side, Targets};
 use crate::plan::job_plan::{JobMove, JobPlan};
 use crate::plan::{Allowed, Doubt, Plan};
@@ -27,7 +28,14 @@ use crate::text::{list, moves};
 
 /// How many adjustments, or what comes before them.
 pub fn headline(whole: &JobPlan, plan: &Plan) -> String {
+    let stops = plan
+        .findings
+        .iter()
+        .filter(|found| found.severity() == Severity::Stop)
+        .count();
     match (whole.moves.len(), whole.pending.len()) {
+        (0, _) if stops == 1 => "Stopped: see what was found".to_owned(),
+        (0, _) if stops > 0 => format!("Stopped: {stops} findings"),
         (0, 0) if plan.in_doubt().is_empty() => "Everything is in spec".to_owned(),
         (0, 0) => "Nothing is left to turn or to read".to_owned(),
         (0, _) => "Measure first".to_owned(),

@@ -20,12 +20,13 @@ use crate::decision::{Action, Stop, Verdict};
 use crate::estimate::Estimate;
 use crate::plan::Plan;
 use crate::stations::nut::{NutString, awaits_action};
+use crate::text::cautions;
 use crate::text::numbers::{self, note, small, spread};
 
 /// The one next move of a slot.
 pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     let mut next = Headline {
-        caution: "A slot filed too deep cannot be put back. Small strokes, the file falling toward the tuners, and measure again. Glasses on; keep filings off the pickups, they are magnetic.".to_owned(),
+        caution: cautions::NUT.to_owned(),
         ..Headline::default()
     };
     let Some(slot) = plan.nut.slot_of(string) else {

@@ -21,12 +21,13 @@ use crate::estimate::Estimate;
 use crate::model::{Keyed, Place, Side};
 use crate::plan::Plan;
 use crate::stations::pickups::{LevelDifference, PickupPlan, PickupSide, PolePiece};
+use crate::text::cautions;
 use crate::text::numbers::{self, spread};
 
 /// The one next move of a side of a pickup.
 pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Headline {
     let mut next = Headline {
-        caution: "Hold the string down at the last fret. Bridge nearer than neck, treble nearer than bass. Do not force a screw whose foam or spring is fully squeezed: covers crack.".to_owned(),
+        caution: cautions::PICKUPS.to_owned(),
         ..Headline::default()
     };
     let Some(of) = plan.pickups.pickups.get(pickup) else {

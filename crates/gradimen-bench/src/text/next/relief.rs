@@ -21,6 +21,7 @@ use crate::model::instrument::{Kind, RodAt};
 use crate::model::{Keyed, Place, Side};
 use crate::plan::Plan;
 use crate::stations::relief::NeckFault;
+use crate::text::cautions;
 use crate::text::numbers::{self, small, spread};
 
 /// The one next move of the truss rod, a side in hand.
@@ -34,7 +35,7 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
             small(target),
             plan.targets.relief_span.words()
         ),
-        caution: "Tuned to pitch, in playing position, before every reading. Right key, fully seated. Back off a little first if it is stiff, end on a tightening turn. Never force a truss rod: a broken one can cost the neck.".to_owned(),
+        caution: cautions::ROD.to_owned(),
         ..Headline::default()
     };
     match &relief.action {

@@ -18,38 +18,83 @@ const NAMES: [&str; 8] = [
     "claw_pitch",
 ];
 
-/// How to measure each of them with a rule.
-const fn labels(kind: VibratoKind) -> [&'static str; 8] {
+/// What each of them is called, and how it is measured with a rule, with what is typical (common practice).
+const fn labels(kind: VibratoKind) -> [(&'static str, &'static str); 8] {
     match kind {
         VibratoKind::BodySprings => [
-            "Saddle crown behind the edge",
-            "Saddle crown above the edge",
-            "Spring hooks below the edge",
-            "Block hooks to claw hooks",
-            "Tail of the plate behind the edge",
-            "Gap under the tail, plate level",
-            "A spring off its hooks",
-            "Claw screw, a turn",
+            (
+                "Break points behind the edge",
+                "along the plate to where strings bend over their saddles; 10-14 mm, more on double-locking",
+            ),
+            (
+                "Break points above the edge",
+                "rule upright beside a middle saddle; 10-11 mm",
+            ),
+            (
+                "Spring hooks below the edge",
+                "down the block to its holes; 38-45 mm",
+            ),
+            (
+                "Block hooks to claw hooks",
+                "at pitch, along a spring, hook to hook",
+            ),
+            (
+                "Back of the plate behind the edge",
+                "where the gap is read; about 30 mm",
+            ),
+            (
+                "Gap at the back, plate level",
+                "block it parallel to the body and read; 0 where it lies flat then",
+            ),
+            (
+                "Spring length, unhooked",
+                "one spring by itself, hook to hook; about 55 mm",
+            ),
+            (
+                "Claw screws, a turn",
+                "count ten turns and measure; coarse wood screws, 1.7-2.0 mm",
+            ),
         ],
         VibratoKind::TailSpring => [
-            "Strings hold on behind the pivot",
-            "Strings hold on above the pivot",
-            "Spring before the pivot",
-            "Spring from seat to seat, bar level",
-            "Gap is read before the pivot",
-            "Gap under the bar, level",
-            "The spring by itself",
-            "Spring screw, a turn",
+            (
+                "Strings hold on behind the pivot",
+                "from the pivot to the anchors, bar level",
+            ),
+            (
+                "Strings hold on above the pivot",
+                "rule upright at the anchors",
+            ),
+            ("Spring before the pivot", "its middle from the pivot"),
+            (
+                "Spring from seat to seat, bar level",
+                "at pitch, with the bar level",
+            ),
+            ("Gap is read before the pivot", "under the bar; about 30 mm"),
+            ("Gap under the bar, level", "at pitch, with the bar level"),
+            ("Spring length, taken out", "the spring by itself"),
+            (
+                "Spring screw, a turn",
+                "count ten turns and measure; about 1 mm",
+            ),
         ],
         VibratoKind::ArmSpring => [
-            "Strings leave the bar behind its axle",
-            "Strings leave the bar above its axle",
-            "Spring before the axle",
-            "Spring from seat to seat, arm level",
-            "Gap is read before the axle",
-            "Gap under the arm, level",
-            "The spring by itself",
-            "A washer is thick",
+            (
+                "Strings leave the bar behind its axle",
+                "from the axle, arm level",
+            ),
+            (
+                "Strings leave the bar above its axle",
+                "rule upright at the bar",
+            ),
+            ("Spring before the axle", "its middle from the axle"),
+            (
+                "Spring from seat to seat, arm level",
+                "at pitch, with the arm level",
+            ),
+            ("Gap is read before the axle", "under the arm; about 30 mm"),
+            ("Gap under the arm, level", "at pitch, with the arm level"),
+            ("Spring length, taken out", "the spring by itself"),
+            ("A washer is thick", "a pile of ten, measured; about 0.5 mm"),
         ],
     }
 }
@@ -58,8 +103,8 @@ const fn labels(kind: VibratoKind) -> [&'static str; 8] {
 pub(crate) struct Sheet {
     /// What it is measured from.
     pub(crate) heading: &'static str,
-    /// Names and labels of its lengths.
-    pub(crate) lengths: Vec<(&'static str, &'static str)>,
+    /// Names and labels of its lengths, and how each is measured.
+    pub(crate) lengths: Vec<(&'static str, &'static str, &'static str)>,
     /// Whether springs hang on a claw: several, parallel or converging, with coils that part.
     pub(crate) claw: bool,
 }
@@ -75,7 +120,11 @@ pub(crate) fn sheet(family: &str) -> Sheet {
             VibratoKind::TailSpring => "The tail: with a rule from its pivot, bar level",
             VibratoKind::ArmSpring => "The arm: with a rule from the axle of its bar, arm level",
         },
-        lengths: NAMES.into_iter().zip(labels(kind)).collect(),
+        lengths: NAMES
+            .into_iter()
+            .zip(labels(kind))
+            .map(|(name, (label, how))| (name, label, how))
+            .collect(),
         claw: kind == VibratoKind::BodySprings,
     }
 }

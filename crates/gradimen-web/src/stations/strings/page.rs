@@ -53,6 +53,7 @@ pub(crate) struct Strings {
     frame: JobLayout,
     fields: Fields,
     drawing: String,
+    caution: String,
     rows: Vec<Row>,
     total: String,
     total_pounds: String,
@@ -135,6 +136,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Strings {
     Strings {
         head: Head::new(),
         drawing,
+        caution: text::cautions::strings(job.instrument()),
         headline: headline(&pull, trial.is_some()),
         rows: rows(worked, &pull),
         total: words::newtons(pull.total),
