@@ -8,6 +8,7 @@ use gradimen_core::solve::least_squares;
 use gradimen_core::units::print;
 
 use super::SaddlePlan;
+use super::turn::LEAST_SLIDE;
 use crate::decision::{Action, Expectation, Expected, Move, Stop, Sum};
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::SaddleEstimate;
@@ -96,7 +97,10 @@ fn whole(known: &Known, saddles: &[SaddlePlan]) -> Option<Move> {
     let estimates: Vec<&SaddleEstimate> = saddles.iter().map(|saddle| &saddle.estimate).collect();
     let exact = ends(known, &estimates)?;
     let by = exact.map(to_a_tenth);
-    if by == [Length::ZERO; 2] {
+    if by
+        .iter()
+        .all(|by| by.abs() < LEAST_SLIDE - Length::from_mm(1e-6))
+    {
         return None;
     }
     let amount = Amount::Ends {

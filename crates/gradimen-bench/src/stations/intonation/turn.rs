@@ -13,6 +13,8 @@ use crate::model::{Adjuster, Amount, Measurement, Place};
 
 /// A saddle that is slid by hand goes to a tenth of a millimetre along a rule.
 const BY_HAND: f64 = 0.1;
+/// Less than this no hand slides a saddle on purpose, and nobody unclamps it for half a cent (common practice).
+pub(super) const LEAST_SLIDE: Length = Length::from_mm(0.2);
 
 /// How far a saddle goes, which way its screw turns, how far that is by the thread, and what it is in turns.
 struct Driven {
@@ -27,7 +29,8 @@ fn driven(bench: &Known, known: &SaddleEstimate, distance: Length) -> Option<Dri
     let bridge = &bench.instrument().bridge;
     if bridge.details.drive == SaddleDrive::Clamped {
         let by = Length::from_mm((distance.mm() / BY_HAND).round() * BY_HAND);
-        return (by != Length::ZERO).then(|| Driven {
+        let worth = by.abs() >= LEAST_SLIDE - Length::from_mm(1e-6);
+        return worth.then(|| Driven {
             amount: Amount::Distance {
                 distance: Measurement::new(print::tenths(by), by, by),
             },

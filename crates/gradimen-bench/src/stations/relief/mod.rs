@@ -146,11 +146,12 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         Decision::Move => {
             let response = (per_turn, doubt);
             let neck = &known.instrument().neck;
+            let shown = known.turned(Adjuster::TrussRod) != Turns::ZERO;
             Action::Adjust(Box::new(rod_move(
                 state,
                 &sides,
                 off,
-                (total, neck),
+                (total, neck, shown),
                 response,
             )))
         }
@@ -274,10 +275,14 @@ fn step_of(need: f64, most: f64) -> f64 {
     size.min(most) * need.signum()
 }
 
+/// ... and, once the first half has shown what this rod does, the neck is not taken off again for less than it needs.
+const WHOLE: f64 = 1.0;
+
 /// The most that is turned at once. At a heel the neck comes off: one removal is planned, and a second sized from what the
 /// first one did (common practice).
-const fn most_at_once(at: RodAt) -> f64 {
+const fn most_at_once(at: RodAt, shown: bool) -> f64 {
     match at {
+        RodAt::Heel if shown => WHOLE,
         RodAt::Heel => HALF,
         RodAt::Head | RodAt::Body | RodAt::Wheel => QUARTER,
     }
@@ -287,10 +292,10 @@ fn rod_move(
     state: &State,
     sides: &[Quantity; 2],
     off: Length,
-    (total, neck): (f64, &NeckRecord),
+    (total, neck, shown): (f64, &NeckRecord, bool),
     (per_turn, doubt): (Length, f64),
 ) -> Move {
-    let most = most_at_once(neck.rod_at);
+    let most = most_at_once(neck.rod_at, shown);
     let tightens = neck.tightens();
     let step = step_of(total, most);
     let mut rounds = 0;

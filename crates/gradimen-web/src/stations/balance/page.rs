@@ -194,6 +194,16 @@ fn next(job: &Known, plan: &Plan, balance: &BalancePlan) -> Next {
             )];
         }
         Action::Leave => next = next.or_station(job, plan, StationId::Balance),
+        // Heights that are wanted first are read at their own station: the way there is one press.
+        Action::Measure(places) if !places.contains(&Place::Gap) => {
+            let string = places.iter().find_map(|place| place.string());
+            next.onward = string.map(|string| {
+                (
+                    format!("action?string={string}&focus=action-{string}"),
+                    format!("To the action of string {string}"),
+                )
+            });
+        }
         Action::Measure(_) | Action::Stop(_) => {}
     }
     next

@@ -246,5 +246,19 @@ fn next(job: &Known, plan: &Plan, pickup: usize, side: Side) -> Next {
             ),
         ];
     }
+    // The next side that wants something, of whichever pickup.
+    let other = plan.pickups.wanting();
+    let other = other.filter(|other| *other != (pickup, side));
+    next.onward = other.and_then(|(index, side)| {
+        let name = &plan.pickups.pickups.get(index)?.name;
+        let (number, lane) = (index + 1, index * 2 + side.index() + 1);
+        Some((
+            format!(
+                "pickups?pickup={number}&side={}&focus=pickup-{lane}",
+                side.key()
+            ),
+            format!("Next: {name}, {} side", side.key()),
+        ))
+    });
     next.or_station(job, plan, StationId::Pickups)
 }
