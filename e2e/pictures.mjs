@@ -34,7 +34,22 @@ const views = {
   "relief-twist": async (page) => page.goto(`${server.address}${await jobOf(page, "knot")}/relief`),
   "nut": async (page) => page.goto(`${server.address}${await jobOf(page, "bittern")}/nut`),
   "action": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/action`),
-  "action-posts": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/action`),
+  "action-posts": async (page) => {
+    await page.goto(`${server.address}${await jobOf(page, "wren")}/action`);
+    // Read twice, so that its posts have something to do.
+    for (const round of [0, 1]) for (const [string, gap] of [[1, "5"], [2, "5"], [3, "5.5"], [4, "5.5"], [5, "6"], [6, "6"]]) {
+      await page.goto(page.url().replace(/\?.*/, `?string=${string}`));
+      await page.fill(`#action-${string}`, gap);
+      await page.keyboard.press("Enter");
+      const asked = page.locator("#keep-read");
+      await page.waitForTimeout(250);
+      if (await asked.count()) await asked.click();
+      await page.waitForTimeout(150 + round);
+    }
+    await page.goto(page.url().replace(/\?.*/, ""));
+  },
+  "intonation-clamped": async (page) => page.goto(`${server.address}${await jobOf(page, "gannet")}/intonation`),
+  "shop": async (page) => page.goto(`${server.address}/shop`),
   "pickups": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups`),
   "pickups-poles": async (page) => {
     await page.goto(`${server.address}${await jobOf(page, "avocet")}/pickups?pickup=1&side=treble`);

@@ -175,6 +175,8 @@ pub enum Finding {
     RecordPutRight(PutRight),
     /// Slots are too low: which strings, and by how much over fret 1.
     NutTooLow(Vec<(u8, Length)>),
+    /// Slots that stay above their target: lower, the open string touches at this player's hardest stroke.
+    NutFloor(Vec<u8>),
     /// An adjuster of height is at its end.
     HeightSpent {
         /// Which.
@@ -243,6 +245,7 @@ impl Finding {
             Self::OldStrings
             | Self::OffLoad
             | Self::RecordPutRight(_)
+            | Self::NutFloor(_)
             | Self::RodSpent { needed: false, .. }
             | Self::NoSideBelow(_) => Severity::Note,
             Self::Tight { .. }
@@ -290,7 +293,7 @@ impl Finding {
             | Self::RodBackwards(_)
             | Self::RodSpent { .. }
             | Self::OffLoad => StationId::Relief,
-            Self::NutTooLow(_) => StationId::Nut,
+            Self::NutTooLow(_) | Self::NutFloor(_) => StationId::Nut,
             Self::OtherWayRound(_)
             | Self::RecordPutRight(PutRight::Posts)
             | Self::HeightSpent { .. } => StationId::Action,
@@ -327,6 +330,7 @@ impl Finding {
             Self::OtherWayRound(_) => "other_way_round",
             Self::RecordPutRight(_) => "record_put_right",
             Self::NutTooLow(_) => "nut_too_low",
+            Self::NutFloor(_) => "nut_floor",
             Self::HeightSpent { .. } => "height_spent",
             Self::TooNear(_) => "pickup_too_near",
             Self::PickupSpent { .. } => "pickup_spent",

@@ -223,3 +223,89 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_slot_is_not_filed_to_where_the_open_string_touches() {
+    // The floor is the open string, clean at this attack (common practice), whatever the target says. Here a bass under a hard
+    // touch is to have three thousandths over fret 1.
+    use gradimen_bench::stations::clearance::map_now;
+    let mut opening = common::opened_as(Kind::Bass, 4, BridgeFamily::BentPlateBass, |_| ());
+    let Event::Opened(opened) = &mut opening else {
+        panic!("an opening");
+    };
+    opened.player.touch = Touch::Hard;
+    let mut targets = defaults::targets(&opened.instrument, Touch::Hard);
+    targets.nut_treble = Measurement::mm(0.08);
+    targets.nut_bass = Measurement::mm(0.08);
+    targets.action_treble = Measurement::mm(1.2);
+    targets.action_bass = Measurement::mm(1.2);
+    let mut events = vec![
+        opening,
+        Event::Targeted {
+            wanted: Wanted::Setup {
+                targets: targets.clone(),
+            },
+        },
+    ];
+    let open = |string: u8, mm: f64| {
+        let over = Place::Action {
+            string,
+            fret: 17,
+            held: 0,
+        };
+        [dial(over, 1.2), dial(Place::Nut { string, held: 0 }, mm)]
+    };
+    for _ in 0..2 {
+        events.extend(straight());
+        for string in 1..=4 {
+            events.extend(open(string, 0.60));
+        }
+    }
+    let mut job = fold(events);
+    // What is left over the frets beside the nut, the string open.
+    let left = |job: &Job, string: u8| {
+        let map = map_now(&known(job));
+        let on = map.iter().find(|on| on.string == string).unwrap();
+        let open = on.places.iter().find(|place| place.held == 0).unwrap();
+        open.margin.mm()
+    };
+    // Every pass as it is ordered, read again after each, until none is.
+    let mut filed = Vec::new();
+    for _ in 0..40 {
+        let plan = plan_of(&job);
+        let mut slots = plan.nut.strings.iter();
+        let step = slots.find_map(|slot| Some((slot.string, slot.action.next_move()?.clone())));
+        let Some((string, step)) = step else {
+            break;
+        };
+        assert!(left(&job, string) > 0.0, "string {string} touches already");
+        filed.push(string);
+        let told = Event::Adjusted {
+            adjuster: step.adjuster,
+            amount: step.amount.clone(),
+        };
+        job = job.plus(told).unwrap();
+        assert!(
+            left(&job, string) > -0.02,
+            "string {string}: {}",
+            left(&job, string)
+        );
+        for string in 1..=4 {
+            let place = Place::Nut { string, held: 0 };
+            let now = job.state().predict(place).unwrap().value.mm();
+            job = job.plus(dial(place, now)).unwrap();
+        }
+    }
+    let plan = plan_of(&job);
+    let found = plan
+        .findings
+        .iter()
+        .find(|found| found.kind() == "nut_floor");
+    assert!(found.is_some(), "{filed:?} {:?}", plan.findings);
+    let gap = job
+        .state()
+        .predict(Place::Nut { string: 4, held: 0 })
+        .unwrap()
+        .value;
+    assert!(gap.mm() > 0.12, "{gap:?}");
+}

@@ -179,6 +179,10 @@ pub fn sentence(finding: &Finding) -> String {
                     each.join(", ")
                 )
             }
+            Finding::NutFloor(strings) => format!(
+                "Slots of string {} stay above their target: any lower, and the open string touches at this player's hardest stroke.",
+                super::list(strings, ", ")
+            ),
             Finding::HeightSpent { adjuster, end, short_by, .. } => format!(
                 "Action, {}: all the way {} and still {:.1} mm short.",
                 moves::adjuster(*adjuster),

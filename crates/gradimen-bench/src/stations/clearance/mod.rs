@@ -170,6 +170,29 @@ fn attack(known: &Known, state: &State) -> Attack {
     }
 }
 
+/// Near the nut an open string comes down on one of these first.
+const BEHIND_THE_NUT: u8 = 5;
+
+/// How far the slot of a string may still come down before the open string, lying so, touches at this player's hardest stroke:
+/// the floor of filing (common practice: open strings are clean at this attack). Nothing is in the way over a board without
+/// frets.
+pub(crate) fn open_room(known: &Known, string: u8, line: &StringLine) -> Option<Length> {
+    if known.instrument().construction.fretless {
+        return None;
+    }
+    let state = known.state();
+    let tops = state.tops(string);
+    let (tension, pluck) = (pull(known, string), attack(known, state).pluck);
+    let room = (1..=BEHIND_THE_NUT.min(tops.frets())).filter_map(|fret| {
+        let left = clearance::margin(tops, line, tension, &pluck, 0, fret).ok()?;
+        // So much of the slot's depth shows there.
+        let shows = 1.0 - tops.place(fret).ratio(line.length);
+        Some(left / shows)
+    });
+    room.min_by(|a, b| a.mm().total_cmp(&b.mm()))
+        .map(|room| room.max(Length::ZERO))
+}
+
 /// The fret a held string touched first, and the force at which it did, as it lay when it was heard.
 fn touches(state: &State, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8, Force)> {
     let HeardBuzz {

@@ -26,6 +26,7 @@ use crate::estimate::state::State;
 use crate::finding::Finding;
 use crate::model::instrument::NutKind;
 use crate::model::{Adjuster, Amount, Measurement, Place, StringSet, Targets};
+use crate::stations::clearance;
 
 /// What a pass with the file leaves standing, a thousandth of an inch: it cannot be put back
 /// (common practice). Less than the tolerance, so that mostly one pass will do.
@@ -50,6 +51,10 @@ pub struct NutString {
     pub action: Action,
     /// All that is to come off, where something is.
     pub total: Length,
+    /// It is not filed as far as its target asks: lower, the open string touches at this player's hardest stroke.
+    pub at_its_floor: bool,
+    /// How far it may still come down before that.
+    room: Option<Length>,
     /// Height of the slot when the plan is done.
     filed: Length,
 }
@@ -155,6 +160,8 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
             action: Action::Leave,
             total: Length::ZERO,
             quantity,
+            at_its_floor: false,
+            room: room(known, string, &laid),
             filed: Length::ZERO,
         });
     }
@@ -193,11 +200,13 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
                     // What the file took is not known by what was meant.
                     Action::Measure(vec![quantity.place])
                 } else if shown > tolerated || state.filed[state.index(string.string)] {
-                    string.total = Length::from_mm(off);
+                    let wanted = Length::from_mm(off);
+                    string.total = string.room.map_or(wanted, |room| wanted.min(room));
+                    string.at_its_floor = string.total < wanted;
                     let doubt = quantity.now.sigma * (2.0 * off / shown);
                     let action = file(string.string, string.total, doubt);
                     if action.next_move().is_some() {
-                        end.x[at] -= off;
+                        end.x[at] -= string.total.mm();
                     } else {
                         string.total = Length::ZERO;
                     }
@@ -220,6 +229,15 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
         };
     }
     NutPlan { strings, as_one }
+}
+
+/// How far a slot may come down: as the string lies now, and as it will lie. What touches already is not filed in the hope
+/// that it is raised.
+fn room(known: &Known, string: u8, laid: &Finish) -> Option<Length> {
+    let state = known.state();
+    let will = state.line_in(string, &laid.x, &laid.lie);
+    let now = clearance::open_room(known, string, &state.line(string))?;
+    Some(now.min(clearance::open_room(known, string, &will)?))
 }
 
 /// A zero fret carries the strings, the nut only guides them: nothing is filed, and what is off is said (common practice).
@@ -480,11 +498,20 @@ impl Station for NutPlan {
                 _ => None,
             })
             .collect();
-        if low.is_empty() {
-            Vec::new()
-        } else {
-            vec![Finding::NutTooLow(low)]
+        let floor: Vec<u8> = self
+            .strings
+            .iter()
+            .filter(|slot| slot.at_its_floor)
+            .map(|slot| slot.string)
+            .collect();
+        let mut found = Vec::new();
+        if !low.is_empty() {
+            found.push(Finding::NutTooLow(low));
         }
+        if !floor.is_empty() {
+            found.push(Finding::NutFloor(floor));
+        }
+        found
     }
 
     fn mark(&self) -> Mark {
