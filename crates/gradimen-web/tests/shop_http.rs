@@ -178,6 +178,20 @@ fn a_job_is_put_on_a_house_spec_later_and_back_to_what_it_came_with() {
 }
 
 #[test]
+fn its_name_stands_on_the_printed_plan() {
+    let job = Job::open();
+    let mut fields = form(&job.server.get("/shop").text, "shop");
+    set(&mut fields, "shop_name", "County music library");
+    assert_eq!(job.server.post("/shop", &borrowed(&fields)).status, 303);
+    let plan = job.page("plan");
+    let printed = plan
+        .find("print:block")
+        .map(|at| &plan[at..at + 120])
+        .unwrap();
+    assert!(printed.contains("County music library"), "{printed}");
+}
+
+#[test]
 fn a_bare_number_is_read_with_the_tool_that_lies_on_the_bench() {
     let mut job = Job::open();
     let mut fields = form(&job.server.get("/shop").text, "shop");

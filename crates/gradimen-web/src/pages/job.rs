@@ -51,6 +51,7 @@ pub(crate) async fn station(
     let view = View {
         fields,
         specs: spec_choices(&worked.job, &shop),
+        shop: shop.name,
         ..View::default()
     };
     render(StatusCode::OK, id, &worked, station, &view)
@@ -72,6 +73,7 @@ pub(crate) async fn tell(
             fields,
             conflict,
             specs: spec_choices(&worked.job, &kept.shop),
+            shop: kept.shop.name.clone(),
             question: None,
         };
         render(status, id, &worked, station, &view)
@@ -96,6 +98,7 @@ pub(crate) async fn tell(
             question: Some(ask(&fields, asked)),
             fields,
             specs: spec_choices(&worked.job, &kept.shop),
+            shop: kept.shop.name.clone(),
             conflict: None,
         };
         return render(

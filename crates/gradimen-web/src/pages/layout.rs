@@ -67,6 +67,8 @@ pub(crate) struct View {
     pub(crate) question: Option<QuestionView>,
     /// The target sets that can be put on this job, by name.
     pub(crate) specs: Vec<String>,
+    /// The name of the shop, for printed sheets.
+    pub(crate) shop: String,
 }
 
 impl View {

@@ -46,6 +46,7 @@ pub(crate) struct Whole {
     pickups: bool,
     references: Vec<Choice>,
     specs: Vec<Choice>,
+    shop: String,
     moves: Vec<Line>,
     first: Vec<First>,
     closing: bool,
@@ -93,6 +94,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         references: IntonationReference::all()
             .map(|to| Choice::of(to.key(), to.name(), to == wanted))
             .collect(),
+        shop: view.shop.clone(),
         specs: view
             .specs
             .iter()
