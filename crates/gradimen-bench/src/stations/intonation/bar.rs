@@ -3,13 +3,13 @@
 //! `d_i = t (1 - y_i) + b y_i`: a saddle goes by `d_i` where the bar goes by `t` under the treble outer string and by `b`
 //! under the bass one, `y_i` across from 0 to 1. The two that leave least, in cents squared, of all strings.
 
-use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
+use gradimen_core::quantity::{Estimate, Length, Turns};
 use gradimen_core::solve::least_squares;
 use gradimen_core::units::print;
 
 use super::SaddlePlan;
-use super::turn::LEAST_SLIDE;
-use crate::decision::{Action, Expectation, Expected, Move, Stop, Sum};
+use super::turn::{LEAST_SLIDE, expected};
+use crate::decision::{Action, Move, Stop, Sum};
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::SaddleEstimate;
 use crate::model::{Adjuster, Amount, Measurement, Place};
@@ -108,22 +108,8 @@ fn whole(known: &Known, saddles: &[SaddlePlan]) -> Option<Move> {
         bass: measured(by[1]),
     };
     let moved = [(Adjuster::Bar, amount.clone())];
-    let state = known.state();
     let strings = saddles.iter().flat_map(|saddle| &saddle.estimate.strings);
-    let expected = strings
-        .filter_map(|string| {
-            let place = Place::Intonation {
-                string: string.string,
-                fret: 12,
-            };
-            let (note, sigma) = state.expect(&moved, place)?;
-            let off = Cents::new(note) - string.aim;
-            Some(Expected {
-                place,
-                value: Expectation::Cents(Estimate::new(off, Cents::new(sigma))),
-            })
-        })
-        .collect();
+    let expected = expected(known, &moved, strings);
     Some(Move {
         adjuster: Adjuster::Bar,
         amount,

@@ -7,7 +7,7 @@ use gradimen_core::units::print::{self, rounded_turns};
 
 use crate::decision::{Expectation, Expected, Move, SaddleSum, Sum};
 use crate::estimate::Estimate as Known;
-use crate::estimate::saddle::SaddleEstimate;
+use crate::estimate::saddle::{SaddleEstimate, StringEstimate};
 use crate::model::hardware::SaddleDrive;
 use crate::model::{Adjuster, Amount, Measurement, Place};
 
@@ -50,6 +50,27 @@ fn driven(bench: &Known, known: &SaddleEstimate, distance: Length) -> Option<Dri
     })
 }
 
+/// What the notes of some strings will read, each against what it is to be, after some moves.
+pub(super) fn expected<'a>(
+    bench: &Known,
+    moved: &[(Adjuster, Amount)],
+    strings: impl Iterator<Item = &'a StringEstimate>,
+) -> Vec<Expected> {
+    let of = |string: &StringEstimate| {
+        let place = Place::Intonation {
+            string: string.string,
+            fret: 12,
+        };
+        let (note, sigma) = bench.state().expect(moved, place)?;
+        let off = Cents::new(note) - string.aim;
+        Some(Expected {
+            place,
+            value: Expectation::Cents(Estimate::new(off, Cents::new(sigma))),
+        })
+    };
+    strings.filter_map(of).collect()
+}
+
 /// The move for a distance; none where it rounds to nothing.
 pub(super) fn of(
     bench: &Known,
@@ -65,26 +86,10 @@ pub(super) fn of(
         travelled,
         turns_exact,
     } = driven(bench, known, distance)?;
-    let state = bench.state();
     let lead = known.strings.first()?.string;
     let adjuster = Adjuster::SaddleDrive { string: lead };
     let moved = [(adjuster, amount.clone())];
-    let expected = known
-        .strings
-        .iter()
-        .filter_map(|string| {
-            let place = Place::Intonation {
-                string: string.string,
-                fret: 12,
-            };
-            let (note, sigma) = state.expect(&moved, place)?;
-            let off = Cents::new(note) - string.aim;
-            Some(Expected {
-                place,
-                value: Expectation::Cents(Estimate::new(off, Cents::new(sigma))),
-            })
-        })
-        .collect();
+    let expected = expected(bench, &moved, known.strings.iter());
     // The string that is furthest off leads the sum.
     let lead =
         (0..off.len()).max_by(|&a, &b| off[a].abs().value().total_cmp(&off[b].abs().value()))?;
