@@ -81,6 +81,15 @@ pub enum Remedy {
     },
 }
 
+/// The height screws of a bridge that may have two sorts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Screws {
+    /// Those in its saddles.
+    InSaddles,
+    /// Its posts, wheels or feet.
+    Posts,
+}
+
 /// Something that stops or redirects the job.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Finding {
@@ -170,13 +179,22 @@ pub enum Finding {
     /// A long neck that has to be tightened far: off load.
     OffLoad,
     /// By the record height screws raise the other way round than most of this bridge's family.
-    OtherWayRound(BridgeFamily),
+    OtherWayRound {
+        /// On which family.
+        family: BridgeFamily,
+        /// Which of them.
+        screws: Screws,
+        /// Whether the record has them raise clockwise.
+        clockwise: bool,
+    },
     /// The record carried a wrong default of ours for which way screws raise; it was put right.
     RecordPutRight(PutRight),
     /// Slots are too low: which strings, and by how much over fret 1.
     NutTooLow(Vec<(u8, Length)>),
     /// Slots that stay above their target: lower, the open string touches at this player's hardest stroke.
     NutFloor(Vec<u8>),
+    /// Slots so high that fret 1 plays out of tune when all else is right: each string, and how sharp it will be.
+    NutCeiling(Vec<(u8, Cents)>),
     /// An adjuster of height is at its end.
     HeightSpent {
         /// Which.
@@ -248,7 +266,8 @@ impl Finding {
             | Self::NutFloor(_)
             | Self::RodSpent { needed: false, .. }
             | Self::NoSideBelow(_) => Severity::Note,
-            Self::Tight { .. }
+            Self::NutCeiling(_)
+            | Self::Tight { .. }
             | Self::NearBreaking { .. }
             | Self::Questioned { .. }
             | Self::Frets { .. }
@@ -259,7 +278,7 @@ impl Finding {
             | Self::PulledUp(_)
             | Self::RunsAway
             | Self::SpringsAtEnd { .. }
-            | Self::OtherWayRound(_)
+            | Self::OtherWayRound { .. }
             | Self::PickupSpent { .. } => Severity::Warning,
             Self::Scale(_)
             | Self::OutOfTravel { .. }
@@ -293,8 +312,8 @@ impl Finding {
             | Self::RodBackwards(_)
             | Self::RodSpent { .. }
             | Self::OffLoad => StationId::Relief,
-            Self::NutTooLow(_) | Self::NutFloor(_) => StationId::Nut,
-            Self::OtherWayRound(_)
+            Self::NutTooLow(_) | Self::NutFloor(_) | Self::NutCeiling(_) => StationId::Nut,
+            Self::OtherWayRound { .. }
             | Self::RecordPutRight(PutRight::Posts)
             | Self::HeightSpent { .. } => StationId::Action,
             Self::TooNear(_)
@@ -327,10 +346,11 @@ impl Finding {
             Self::BridgePlace { .. } => "bridge_place",
             Self::RodSpent { .. } => "rod_spent",
             Self::OffLoad => "off_load",
-            Self::OtherWayRound(_) => "other_way_round",
+            Self::OtherWayRound { .. } => "other_way_round",
             Self::RecordPutRight(_) => "record_put_right",
             Self::NutTooLow(_) => "nut_too_low",
             Self::NutFloor(_) => "nut_floor",
+            Self::NutCeiling(_) => "nut_ceiling",
             Self::HeightSpent { .. } => "height_spent",
             Self::TooNear(_) => "pickup_too_near",
             Self::PickupSpent { .. } => "pickup_spent",

@@ -4,7 +4,7 @@
 mod common;
 
 use common::prelude::*;
-use common::{first_length, fold, opened, put_on, usual_set};
+use common::{first_length, fold, opened, opened_as, put_on, usual_set};
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::thread::Rotation;
 
@@ -774,4 +774,57 @@ fn after_the_claw_every_string_is_told_how_far_off_to_land() {
     assert!(told > 0 && kept > 0, "{told} {kept}");
     // What nobody knows is not told: the first half turn.
     assert!(balance(&vibrato(vec![read(4.5)])).landing.is_empty());
+}
+
+/// A plate on soft springs, its break points far behind the edge: by its sheet it would not even rest.
+fn soft(crown_back: f64, springs: u8) -> Event {
+    opened_as(Kind::Guitar, 6, BridgeFamily::KnifeEdgeVibrato, |of| {
+        let plate = of.bridge.vibrato.as_mut().unwrap();
+        plate.crown_back = Measurement::mm(crown_back);
+        plate.springs = springs;
+        plate.rate_newtons_per_metre = 1500.0;
+    })
+}
+
+#[test]
+fn a_plate_under_its_target_is_never_sent_further_down_however_soft_it_is() {
+    for (crown_back, springs) in [(9.0, 3), (11.5, 3), (13.0, 3), (11.5, 4), (13.0, 5)] {
+        let known =
+            |gap: f64| fold([vec![soft(crown_back, springs)], lying(), vec![read(gap)]].concat());
+        let target = balance(&known(1.6)).target.mm();
+        for (gap, wanted) in [
+            (target - 2.0, Rotation::Counterclockwise),
+            (target + 2.0, Rotation::Clockwise),
+        ] {
+            let plan = balance(&known(gap));
+            let step = plan.next_move().unwrap();
+            let after = first_length(step).value.mm();
+            let case = format!(
+                "{crown_back} {springs} {gap}: {:?} to {after}",
+                step.rotation
+            );
+            assert_eq!(step.rotation, Some(wanted), "{case}");
+            // What it is said to read then lies that way too; only down, by the half turn that teaches, it may lie on the body.
+            let way = (after - gap) * (target - gap);
+            assert!(way > 0.0, "{case}");
+            assert!(gap > target || after < target + 1.5, "{case}");
+        }
+    }
+}
+
+#[test]
+fn a_bridge_that_is_moved_takes_the_edge_of_its_plate_along() {
+    // The strings' arms about the edge stay as they are, so the plate rests as it did; only the notes change.
+    let job = vibrato(vec![read(2.5), read(2.5)]);
+    let gap = |job: &Job| job.state().predict(Place::Gap).unwrap().value.mm();
+    let moved = job
+        .plus(Event::Adjusted {
+            adjuster: Adjuster::Bridge,
+            amount: Amount::Distance {
+                distance: Measurement::mm(2.0),
+            },
+        })
+        .unwrap();
+    let (before, after) = (gap(&job), gap(&moved));
+    assert!((after - before).abs() < 0.02, "{before} to {after}");
 }

@@ -6,7 +6,7 @@ mod common;
 
 use common::prelude::*;
 use common::{fold, opened, read};
-use gradimen_bench::model::hardware::SaddleDrive;
+use gradimen_bench::model::hardware::{HeightScrews, SaddleDrive};
 use gradimen_bench::model::instrument::PutRight;
 use gradimen_core::quantity::Length;
 
@@ -275,20 +275,52 @@ fn records_with_our_old_default_are_put_right_and_say_so_once() {
     let job = fold(vec![told]);
     assert!(job.instrument().bridge.height.clockwise_raises && job.put_right().is_empty());
     // ... but said before the first turn, for a family chosen without its numbers looks the same.
-    let said = |job: &Job| {
-        let plan = plan_of(job);
-        let found = plan.findings.iter().map(text::findings::sentence);
-        found
-            .filter(|line| line.contains("the other way round than"))
-            .count()
-    };
-    assert_eq!(said(&job), 1);
+    assert_eq!(round_another_way(&job).len(), 1);
     for (family, ..) in FAMILIES {
-        assert_eq!(
-            said(&fold(vec![opened(Kind::Guitar, 6, family)])),
-            0,
-            "{family:?}"
-        );
+        let usual = fold(vec![opened(Kind::Guitar, 6, family)]);
+        assert_eq!(round_another_way(&usual), [""; 0], "{family:?}");
+    }
+}
+
+/// What is said of height screws that the record has raise the other way round than most.
+fn round_another_way(job: &Job) -> Vec<String> {
+    let plan = plan_of(job);
+    let found = plan.findings.iter().map(text::findings::sentence);
+    found
+        .filter(|line| line.contains("the other way round than"))
+        .collect()
+}
+
+#[test]
+fn of_a_bridge_with_posts_and_screws_in_its_saddles_each_sort_is_looked_at() {
+    // Common practice: grub screws in saddles raise clockwise, posts screwed into the body go down clockwise.
+    let both = |family, wrong: Option<HeightScrews>| {
+        let mut opening = opened(Kind::Guitar, 6, family);
+        if let Event::Opened(opened) = &mut opening {
+            let bridge = &mut opened.instrument.bridge;
+            bridge.details.posts_and_saddle_screws = true;
+            bridge.other_height = wrong;
+        }
+        round_another_way(&fold(vec![opening]))
+    };
+    let turned = |screws: HeightScrews| HeightScrews {
+        clockwise_raises: !screws.clockwise_raises,
+        ..screws
+    };
+    let in_saddles = both(
+        BridgeFamily::DoubleLocking,
+        Some(turned(HeightScrews::in_saddles())),
+    );
+    assert_eq!(in_saddles.len(), 1);
+    assert!(in_saddles[0].contains("the height screws in the saddles raise counter-clockwise"));
+    let posts = both(
+        BridgeFamily::KnifeEdgeVibrato,
+        Some(turned(HeightScrews::posts())),
+    );
+    assert_eq!(posts.len(), 1);
+    assert!(posts[0].contains("the posts raise clockwise"));
+    for family in [BridgeFamily::DoubleLocking, BridgeFamily::KnifeEdgeVibrato] {
+        assert_eq!(both(family, None), [""; 0], "{family:?}");
     }
 }
 

@@ -309,3 +309,36 @@ fn a_slot_is_not_filed_to_where_the_open_string_touches() {
         .value;
     assert!(gap.mm() > 0.12, "{gap:?}");
 }
+
+#[test]
+fn a_slot_higher_than_the_first_frets_bear_is_said_to_be_and_a_usual_one_is_not() {
+    // Common practice: the ceiling of a slot is fret 1 a few cents sharp; a gap of .020 plays well, one of .040 does not.
+    let wanted = |thou: f64| {
+        let opening = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate);
+        let mut targets = plan_of(&fold(vec![opening.clone()])).targets;
+        targets.nut_treble = Measurement::mm(thou * 0.0254);
+        targets.nut_bass = Measurement::mm(thou * 0.0254);
+        let mut events = with_nut(opening, thou * 0.0254);
+        let wanted = Wanted::Setup { targets };
+        events.insert(1, Event::Targeted { wanted });
+        let plan = plan_of(&fold(events));
+        assert!(plan.nut.strings.iter().all(|slot| slot.action.is_leave()));
+        plan.findings.into_iter().find_map(|finding| match finding {
+            Finding::NutCeiling(strings) => Some(strings),
+            _ => None,
+        })
+    };
+    assert_eq!(wanted(20.0), None);
+    let sharp = wanted(40.0).unwrap();
+    // The plain third is the thickest solid string, and sharpest of all.
+    let most = sharp
+        .iter()
+        .max_by(|a, b| a.1.value().total_cmp(&b.1.value()));
+    assert_eq!(most.unwrap().0, 3, "{sharp:?}");
+    assert!(
+        sharp
+            .iter()
+            .all(|(_, by)| (7.0..30.0).contains(&by.value())),
+        "{sharp:?}"
+    );
+}

@@ -52,6 +52,8 @@ pub struct Outcome {
     pub slips: slips::Slips,
     /// Whether the plan called it done.
     pub done: bool,
+    /// Whether nothing was left to do, and nobody gave up before.
+    pub ended: bool,
     /// Ways back to an earlier station.
     pub laps: u32,
     /// All that was told.
@@ -142,9 +144,18 @@ impl Journal {
 ///
 /// # Errors
 /// [`TrialError`] when the program refuses what its own plan asked for.
-pub fn run(
+pub fn run(instrument: SimulatedInstrument, opening: Vec<Event>) -> Result<Outcome, TrialError> {
+    run_by(instrument, opening, asked)
+}
+
+/// The same by a hand of another mind: `next` picks what it does of what the plan asks for.
+///
+/// # Errors
+/// As [`run`].
+pub fn run_by(
     mut instrument: SimulatedInstrument,
     opening: Vec<Event>,
+    mut next: impl FnMut(&Estimate, &Plan, &[Place]) -> Option<Asked>,
 ) -> Result<Outcome, TrialError> {
     let mut journal = Journal {
         entries: Vec::new(),
@@ -160,7 +171,8 @@ pub fn run(
         let known = journal.known()?;
         let plan = Plan::of(&known);
         outcome.name(&plan);
-        let Some(wanted) = asked(&known, &plan, &passed) else {
+        let Some(wanted) = next(&known, &plan, &passed) else {
+            outcome.ended = true;
             outcome.close(&instrument, &known, &plan);
             outcome.journal = journal.entries;
             return Ok(outcome);

@@ -47,6 +47,21 @@ pub fn asked(known: &Estimate, plan: &Plan, passed: &[Place]) -> Option<Asked> {
         .find_map(|task| of(known, &task.next))
 }
 
+/// What each station that has work asks for next, whatever the order of the bench.
+pub fn anywhere(known: &Estimate, plan: &Plan) -> Vec<(StationId, Asked)> {
+    let bench = plan.bench();
+    // Where the page says that the claw comes first, nobody goes on.
+    let working = bench
+        .iter()
+        .filter(|station| station.has_work(known) && !plan.waits_for_the_claw(station.id()));
+    working
+        .filter_map(|station| {
+            let mut tasks = station.tasks(known).into_iter();
+            Some((station.id(), tasks.find_map(|task| of(known, &task.next))?))
+        })
+        .collect()
+}
+
 fn of(known: &Estimate, action: &Action) -> Option<Asked> {
     match action {
         Action::Measure(places) => Some(Asked::Read(places.clone())),

@@ -138,11 +138,7 @@ fn a_job_is_put_on_a_house_spec_later_and_back_to_what_it_came_with() {
     assert!(job.page("plan").contains("hard touch"));
     let early = job.tell("plan", &[("what", "spec"), ("spec", "as it came")]);
     assert_eq!(early.status, 422);
-    assert!(
-        early
-            .text
-            .contains("measure the action of strings 1 and 6 first")
-    );
+    assert!(early.text.contains("needs the action of strings 1 and 6"));
     for (string, gap) in [("1", "3.5"), ("6", "6")] {
         let read = job.tell(
             "action",

@@ -22,6 +22,7 @@ pub mod learned;
 mod priors;
 pub mod saddle;
 pub mod state;
+pub(crate) mod swings;
 mod walk;
 
 use std::ops::Deref;
@@ -42,6 +43,7 @@ use crate::model::instrument::InstrumentError;
 use crate::model::{Buzz, Place, Reference, RodFeel, StringEntry};
 use saddle::SaddleEstimate;
 use state::State;
+use swings::Swings;
 use walk::{Walk, replaced};
 
 /// What is confirmed against a question is taken to be so much wider.
@@ -151,6 +153,7 @@ pub struct Estimate {
     ends: Option<[Length; 2]>,
     rod_check: Option<(f64, RodFeel)>,
     gap_reads: usize,
+    swings: Swings,
 }
 
 impl Deref for Estimate {
@@ -249,6 +252,11 @@ impl Estimate {
     /// How often the gap of a vibrato was read since its springs or the pull of the strings changed.
     pub const fn gap_reads(&self) -> usize {
         self.gap_reads
+    }
+
+    /// Whether its plate went from one end of its way to the other, time after time, and rested nowhere between.
+    pub(crate) const fn has_no_rest(&self) -> bool {
+        self.swings.too_often()
     }
 
     /// What is known of the saddles, in the order of their strings; nothing where the model has no answer.

@@ -8,6 +8,7 @@ use gradimen_core::quantity::{Cents, Force, Length, Level};
 
 use super::saddle::{self, Notes, Track};
 use super::state::{Pulling, State};
+use super::swings::Swings;
 use super::{
     Estimate, EstimateError, HeardBuzz, LevelReading, NoteRead, StringState, anchors, priors,
 };
@@ -49,6 +50,7 @@ pub(super) struct Walk<'a> {
     ends: Option<[Length; 2]>,
     rod_check: Option<(f64, RodFeel)>,
     gap_reads: usize,
+    swings: Swings,
 }
 
 impl<'a> Walk<'a> {
@@ -70,6 +72,7 @@ impl<'a> Walk<'a> {
             ends: None,
             rod_check: None,
             gap_reads: 0,
+            swings: Swings::default(),
             job,
             state,
             stringing,
@@ -166,6 +169,7 @@ impl<'a> Walk<'a> {
             .collect();
         if share.abs() > TENSION_UNCHANGED {
             self.gap_reads = 0;
+            self.swings = Swings::default();
         }
         self.state
             .restring(pulling(self.job, &self.stringing)?, &changed);
@@ -194,6 +198,7 @@ impl<'a> Walk<'a> {
         if self.state.observe(place, value, confirmed, own_method)? {
             if place == Place::Gap {
                 self.gap_reads += 1;
+                self.swings.read(value);
             }
             if let Place::Room { string } = place
                 && let Some(track) = self.track(string)
@@ -335,7 +340,11 @@ impl<'a> Walk<'a> {
                 self.tracks.iter_mut().for_each(|track| track.moves += 1);
             }
             (Adjuster::Bridge, _) => self.read.clear(),
-            (Adjuster::Seat | Adjuster::Springs, _) => self.gap_reads = 0,
+            (Adjuster::Seat, _) => self.gap_reads = 0,
+            (Adjuster::Springs, _) => {
+                self.gap_reads = 0;
+                self.swings = Swings::default();
+            }
             (Adjuster::TrussRod, Amount::Turns { turns }) => {
                 // What was felt before it was turned says nothing of it now.
                 self.rod_check = self.rod_check.filter(|_| *turns == 0.0);
@@ -380,6 +389,7 @@ impl<'a> Walk<'a> {
             ends: self.ends,
             rod_check: self.rod_check,
             gap_reads: self.gap_reads,
+            swings: self.swings,
             job,
         })
     }

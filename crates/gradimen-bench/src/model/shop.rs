@@ -26,6 +26,9 @@ use super::player::Touch;
 use super::target::{Inner, IntonationReference, Targets, Tolerances};
 use super::tool::Tool;
 
+/// What puts an instrument back to what its player is used to: always there, and no name for another set.
+pub const AS_IT_CAME: &str = "as it came";
+
 /// What bare numbers are taken in where a shop writes targets down.
 #[derive(
     Debug,
@@ -278,6 +281,13 @@ impl HouseSpec {
             return Err(LimitError::new("name", "nothing", "a name to choose it by"));
         }
         limits::line("name", &self.name)?;
+        if self.name.trim() == AS_IT_CAME {
+            return Err(LimitError::new(
+                "name",
+                &self.name,
+                "another name: that one is always there",
+            ));
+        }
         for (name, measured, within) in [
             ("relief", &self.relief, &limits::RELIEF),
             ("gap at fret 1, treble", &self.nut_treble, &limits::NUT),
@@ -471,12 +481,14 @@ mod tests {
     fn what_cannot_be_is_refused_by_name() {
         let twice = |shop: &mut Shop| shop.specs.push(shop.specs[0].clone());
         let nameless = |shop: &mut Shop| shop.specs[0].name = " ".into();
+        let taken = |shop: &mut Shop| shop.specs[0].name = AS_IT_CAME.into();
         let far = |shop: &mut Shop| shop.specs[0].relief = Measurement::mm(40.0);
         let dear = |shop: &mut Shop| shop.work[0].price = Some(f64::NAN);
-        let changes: [fn(&mut Shop); 4] = [twice, nameless, far, dear];
-        for (change, says) in changes
-            .iter()
-            .zip(["no other set", "a name", "relief", "price"])
+        let changes: [fn(&mut Shop); 5] = [twice, nameless, taken, far, dear];
+        for (change, says) in
+            changes
+                .iter()
+                .zip(["no other set", "a name", "always there", "relief", "price"])
         {
             let mut shop = Shop::default();
             change(&mut shop);

@@ -1,4 +1,4 @@
-//! What a player is used to: the targets that put an instrument back as it came.
+//! Target sets by name, for a job: the shop's own, and what puts an instrument back as it came.
 //!
 //! ```
 //! use gradimen_bench::{job::Job, journal::Document, plan::as_it_came::as_it_came};
@@ -13,12 +13,44 @@
 
 use std::collections::BTreeMap;
 
+use thiserror::Error;
+
 use crate::job::Job;
 use crate::journal::Event;
-use crate::model::{Measurement, Place, Reading, Side, Targets};
+use crate::model::limits::LimitError;
+use crate::model::shop::AS_IT_CAME;
+use crate::model::{Measurement, Place, Reading, Shop, Side, Targets};
 
-/// How such targets are called.
-pub const AS_IT_CAME: &str = "as it came";
+/// Why no target set of that name can be put on a job.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum NamedError {
+    /// The shop has none of that name.
+    #[error("\"{0}\" is not understood; choose one of the shop's house specs")]
+    Unknown(String),
+    /// Nobody knows how it came.
+    #[error(
+        "\"as it came\" needs the action of strings 1 and {0} before anything is turned: read both, or write it at intake and tick that it was measured on this instrument"
+    )]
+    Unmeasured(u8),
+    /// It does not fit this board.
+    #[error(transparent)]
+    Board(#[from] LimitError),
+}
+
+/// The targets of that name on the instrument of a job.
+///
+/// # Errors
+/// [`NamedError`] where there is none, or it does not fit.
+pub fn named(shop: &Shop, name: &str, job: &Job) -> Result<Targets, NamedError> {
+    if name == AS_IT_CAME {
+        let unmeasured = NamedError::Unmeasured(job.instrument().strings);
+        return as_it_came(job).ok_or(unmeasured);
+    }
+    let spec = shop
+        .spec(name)
+        .ok_or_else(|| NamedError::Unknown(crate::model::limits::shortened(name)))?;
+    Ok(spec.targets(job.instrument())?)
+}
 
 /// The targets that put it back as it came, by what was read before anything was moved, or given at intake as measured;
 /// nothing before the action of both outer strings is known. What was not read keeps its target.
@@ -69,11 +101,11 @@ pub fn as_it_came(job: &Job) -> Option<Targets> {
     })
 }
 
-/// The last length read at each place before anything was moved.
+/// The last length read at each place before anything was moved or other strings were put on.
 fn before_the_first_move(job: &Job) -> BTreeMap<Place, Measurement> {
     job.facts()
         .iter()
-        .take_while(|entry| !matches!(entry.event, Event::Adjusted { .. }))
+        .take_while(|entry| !matches!(entry.event, Event::Adjusted { .. } | Event::Restrung { .. }))
         .filter_map(|entry| match &entry.event {
             Event::Read {
                 place,

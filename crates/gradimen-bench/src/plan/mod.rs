@@ -93,7 +93,8 @@ pub struct Doubt {
 
 impl Plan {
     /// Works the stations out together, on the instrument with its vibrato where it is to rest. When no station has
-    /// anything left, what could still be wrong is closed.
+    /// anything left, what could still be wrong is closed, one station at a time: what is moved only to be surer is known
+    /// when it was moved, and what stands behind it on the bench is not moved for it before.
     pub fn of(known: &Estimate) -> Self {
         let assumed = known.state().is_assumed();
         let rule = Rule {
@@ -104,13 +105,34 @@ impl Plan {
         if assumed || plan.next_station(known).is_some() {
             return plan;
         }
-        Self::by(
-            known,
-            Rule {
-                closing: true,
-                assumed,
-            },
-        )
+        let closing = Rule {
+            closing: true,
+            assumed,
+        };
+        let closed = Self::by(known, closing);
+        match closed.next_station(known) {
+            Some(station) => closed.up_to(station, plan),
+            None => closed,
+        }
+    }
+
+    /// This plan as far as a station, the other one behind it.
+    fn up_to(self, station: StationId, other: Self) -> Self {
+        fn pick<T>(behind: bool, own: T, other: T) -> T {
+            if behind { other } else { own }
+        }
+        Self {
+            relief: pick(StationId::Relief > station, self.relief, other.relief),
+            nut: pick(StationId::Nut > station, self.nut, other.nut),
+            action: pick(StationId::Action > station, self.action, other.action),
+            intonation: pick(
+                StationId::Intonation > station,
+                self.intonation,
+                other.intonation,
+            ),
+            pickups: pick(StationId::Pickups > station, self.pickups, other.pickups),
+            ..self
+        }
     }
 
     fn by(known: &Estimate, rule: Rule) -> Self {
@@ -207,6 +229,18 @@ impl Plan {
         let bench = self.bench();
         let working = bench.into_iter().find(|station| station.has_work(known));
         working.map(Station::id)
+    }
+
+    /// Whether a station is not gone on with before the claw was turned and its gap read: heights while nobody knows how far
+    /// the plate goes with it, saddles while it goes at all.
+    pub fn waits_for_the_claw(&self, station: StationId) -> bool {
+        let turned = self.balance.iter().filter(|plate| plate.is_let_float());
+        let mut steps = turned.filter_map(|plate| Some((plate, plate.next_move()?)));
+        match station {
+            StationId::Action => steps.any(|(plate, step)| plate.teaches(step)),
+            StationId::Intonation => steps.next().is_some(),
+            _ => false,
+        }
     }
 
     /// Whether nothing is left to measure or to turn, nothing stops, and every target has its probability.

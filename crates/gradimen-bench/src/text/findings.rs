@@ -13,7 +13,7 @@ use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::{hundredths, moves, side};
-use crate::finding::{Finding, Remedy, ScaleCheck};
+use crate::finding::{Finding, Remedy, ScaleCheck, Screws};
 use crate::model::instrument::PutRight;
 use crate::model::{End, Side};
 
@@ -183,6 +183,14 @@ pub fn sentence(finding: &Finding) -> String {
                 "Slots of string {} stay above their target: any lower, and the open string touches at this player's hardest stroke.",
                 super::list(strings, ", ")
             ),
+            Finding::NutCeiling(strings) => format!(
+                "Fret 1 will play sharp with the 12th right: {}. The slot stands higher than the first frets bear.",
+                strings
+                    .iter()
+                    .map(|(string, sharp)| format!("string {string} by {} cents", sharp.value().round()))
+                    .collect::<Vec<_>>()
+                    .join(", ")
+            ),
             Finding::HeightSpent { adjuster, end, short_by, .. } => format!(
                 "Action, {}: all the way {} and still {:.1} mm short.",
                 moves::adjuster(*adjuster),
@@ -228,9 +236,13 @@ pub fn sentence(finding: &Finding) -> String {
                     .collect::<Vec<_>>()
                     .join(", ")
             ),
-            Finding::OtherWayRound(family) => format!(
-                "By the record the height screws raise {}, the other way round than on most of these: {}. Turn an eighth and look before the rest.",
-                if family.rises_clockwise() { "counter-clockwise" } else { "clockwise" },
+            Finding::OtherWayRound { family, screws, clockwise } => format!(
+                "By the record {} raise {}, the other way round than on most of these: {}. Turn an eighth and look before the rest.",
+                match screws {
+                    Screws::InSaddles => "the height screws in the saddles",
+                    Screws::Posts => "the posts",
+                },
+                if *clockwise { "clockwise" } else { "counter-clockwise" },
                 family.name()
             ),
             Finding::RecordPutRight(PutRight::Posts) => "The record had its posts rise clockwise, which was a wrong default of ours: posts and wheels go down clockwise, seen from above. It is put right here. Should yours be the other way round, say so in the record.".to_owned(),
@@ -256,7 +268,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
             Finding::RodBackwards(_) => vec![
                 "make sure that it was turned the way that was recorded: undo the entry and record it as it was".to_owned(),
                 "measure again in playing position, tuned to pitch".to_owned(),
-                "if it does work the other way round: say so in the record of the instrument".to_owned(),
+                "if it does work the other way round: say so in the record of the instrument, and open a new job on it; this one keeps the record it was opened with".to_owned(),
             ],
             Finding::RodSpent { how: End::NoEffect, needed: true } => vec![
                 "never tighten on in hope: a nut that turns and does nothing may be stripped or the rod broken".to_owned(),
@@ -298,6 +310,10 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 ways.push("strings of another tension: see what another set would change".to_owned());
                 ways
             }
+            Finding::NutCeiling(_) => vec![
+                "a lower target for the gap at fret 1, where the open strings stay clean".to_owned(),
+                "or left so for the player's attack, and said so".to_owned(),
+            ],
             Finding::RunsAway => vec![
                 "more springs, each stretched less".to_owned(),
                 "make sure of the sheet: how far the break points lie behind the edge counts most".to_owned(),

@@ -71,6 +71,12 @@ impl Next {
         self.says.tone == Tone::Out
     }
 
+    /// On to the claw, before anything here is set.
+    pub(crate) fn with_claw_first(mut self) -> Self {
+        self.onward = Some(("balance".to_owned(), "To the balance".to_owned()));
+        self
+    }
+
     /// On to the next station that wants something, where nothing else was named and nothing is to be turned here.
     pub(crate) fn or_station(mut self, known: &Known, plan: &Plan, here: StationId) -> Self {
         if self.onward.is_none() && !self.is_move() {

@@ -185,8 +185,7 @@ pub(crate) fn read_spec(fields: &mut Fields, units: Units) -> Option<HouseSpec> 
         intonation_reference: reference,
         intonation_aim_cents: aim?,
     };
-    let strings = if spec.kind == Kind::Bass { 4 } else { 6 };
-    let usual = usual_instrument(spec.kind, strings);
+    let usual = defaults::most_usual(spec.kind);
     // By the usual board of its kind; a shorter one says so when it is chosen there.
     let fits = spec
         .validate()

@@ -3,7 +3,8 @@
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
-use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
+use gradimen_bench::model::shop::AS_IT_CAME;
+use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 

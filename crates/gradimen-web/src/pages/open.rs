@@ -6,7 +6,8 @@ use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::estimate::learned;
 use gradimen_bench::journal::Entry;
-use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
+use gradimen_bench::model::shop::AS_IT_CAME;
+use gradimen_bench::plan::as_it_came::named;
 use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
@@ -122,24 +123,10 @@ fn chosen(
     if name.is_empty() {
         return Some(None);
     }
-    let targets = if name == AS_IT_CAME {
-        let entry = Entry::new(1, now, Event::Opened(Box::new(opened.clone())));
-        let job = Job::fold(&[entry]).map_err(|error| error.to_string());
-        job.and_then(|job| {
-            as_it_came(&job).ok_or_else(|| {
-                "as it came needs its action: write it above and tick that it was measured on this instrument".to_owned()
-            })
-        })
-    } else {
-        let spec = shop.spec(&name).ok_or_else(|| {
-            format!("\"{name}\" is not understood; choose one of the shop's house specs")
-        });
-        spec.and_then(|spec| {
-            let targets = spec.targets(&opened.instrument);
-            targets.map_err(|error| error.to_string())
-        })
-    };
-    fields.keep("spec", targets).map(Some)
+    let entry = Entry::new(1, now, Event::Opened(Box::new(opened.clone())));
+    let job = Job::fold(&[entry]);
+    let job = fields.keep("spec", job)?;
+    fields.keep("spec", named(shop, &name, &job)).map(Some)
 }
 
 /// The neutral ladder of gauges, as they are written in a field.

@@ -114,7 +114,7 @@ fn tools(fields: &Fields, name: &str) -> Vec<Choice> {
 
 /// A set by the usual board of its kind.
 fn row(spec: &HouseSpec) -> SpecRow {
-    let usual = usual_instrument(spec.kind, if spec.kind == Kind::Bass { 4 } else { 6 });
+    let usual = defaults::most_usual(spec.kind);
     SpecRow {
         name: spec.name.clone(),
         kind: spec.kind.key(),
@@ -128,7 +128,7 @@ fn row(spec: &HouseSpec) -> SpecRow {
 impl SpecForm {
     fn new(was: String, fields: Fields) -> Self {
         let kind = Kind::from_key(fields.text("kind")).unwrap_or(Kind::Guitar);
-        let usual = usual_instrument(kind, if kind == Kind::Bass { 4 } else { 6 });
+        let usual = defaults::most_usual(kind);
         let now = fields.text("relief_method");
         let methods = relief_schools(&usual)
             .into_iter()
@@ -171,7 +171,7 @@ pub(crate) async fn show(
             let kind = Kind::from_key(kind).unwrap_or(Kind::Guitar);
             let touch = query.touch.as_deref().and_then(Touch::from_key);
             let touch = touch.unwrap_or(Touch::Medium);
-            let usual = usual_instrument(kind, if kind == Kind::Bass { 4 } else { 6 });
+            let usual = defaults::most_usual(kind);
             let targets = defaults::targets(&usual, touch);
             let spec = HouseSpec::of("", &usual, touch, &targets);
             Some((String::new(), spec))

@@ -5,7 +5,7 @@ use gradimen_core::quantity::{Cents, Estimate, Length};
 use nalgebra::DVector;
 
 use super::layout::{
-    BASS, DRIVES, FACES, LIFTS, MIDDLE, PULL, Part, ROD, ROD_MIDDLE, SHARE, SKEW, TREBLE,
+    BASS, DRIVES, LIFTS, MIDDLE, PULL, Part, ROD, ROD_MIDDLE, SHARE, SKEW, TREBLE,
 };
 use super::{BARREL_BEYOND, LastRead, Pulling, State};
 use crate::estimate::EstimateError;
@@ -21,7 +21,7 @@ const ROD_BACK: (f64, f64) = (0.06, 0.03);
 const ROD_FIRST: (f64, f64) = (0.03, 0.03);
 /// A neck settles for hours by a share of what it was bent.
 const SETTLING: f64 = 0.05;
-/// However odd the readings, a rod that is tightened straightens both sides.
+/// However odd the readings, a rod that is tightened straightens both sides (from memory).
 const SKEW_MOST: f64 = 0.6;
 /// Response of a rod, kept within what necks do.
 const ROD_LOG_LIMITS: (f64, f64) = (-3.0, 1.2);
@@ -269,13 +269,14 @@ impl State {
             (Adjuster::Bridge, Amount::Distance { distance }) => {
                 let mut change = Change::default();
                 let mut along = Vec::new();
-                for saddle in 0..self.at.saddles {
-                    for at in [self.at.setback(saddle), self.at.end(saddle)] {
-                        change.added.push((at, distance.middle().mm()));
-                        along.push((at, 1.0));
-                    }
+                // All go together: the way left behind is not touched, nor the strings' arms about the edge of a plate.
+                let saddles = 0..self.at.saddles;
+                let ends = saddles.flat_map(|on| [self.at.setback(on), self.at.end(on)]);
+                let edge = self.sheet.as_ref().map(|_| self.at.part(Part::EdgeBack));
+                for at in ends.chain(edge) {
+                    change.added.push((at, distance.middle().mm()));
+                    along.push((at, 1.0));
                 }
-                // All go together: the way left behind is not touched.
                 change.doubts.push((along, BY_RULE));
                 change
             }
@@ -537,7 +538,8 @@ impl State {
             .pickup_pitch(pickup)
             .ok_or(EstimateError::Pickup(pickup + 1, self.pickups.len()))?;
         let nominal = pitch.mm() * turns;
-        let factor = 1.0 + x[FACES];
+        let screw = self.at.face_screw(index);
+        let factor = 1.0 + x[screw];
         let mut change = Change::default();
         let mut along = Vec::new();
         for here in Side::ALL {
@@ -549,7 +551,7 @@ impl State {
             let share = share + sign * x[SHARE];
             let at = self.at.face(index, here);
             change.added.push((at, nominal * factor * share));
-            change.slopes.push((at, FACES, nominal * share));
+            change.slopes.push((at, screw, nominal * share));
             change.slopes.push((at, SHARE, nominal * factor * sign));
             along.push((at, share));
         }

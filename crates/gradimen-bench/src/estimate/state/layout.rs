@@ -18,18 +18,17 @@ pub(crate) const SKEW: usize = 4;
 pub(crate) const ROD_MIDDLE: usize = 5;
 /// Logarithm of what all of the strings' pull bends the neck by.
 pub(crate) const PULL: usize = 6;
-/// Factors on the threads that all screws of a kind have in common: height, drive, pickups.
+/// Factors on the threads that all screws of a kind have in common: height, drive.
 pub(crate) const LIFTS: usize = 7;
 pub(crate) const DRIVES: usize = 8;
-pub(crate) const FACES: usize = 9;
 /// How much more of a screw than it should reaches its own end of a part on two screws.
-pub(crate) const SHARE: usize = 10;
+pub(crate) const SHARE: usize = 9;
 /// The lean of rules and calipers, and of blades.
-pub(crate) const RULE: usize = 11;
-pub(crate) const BLADE: usize = 12;
+pub(crate) const RULE: usize = 10;
+pub(crate) const BLADE: usize = 11;
 /// Logarithm of how hard notes are plucked for the tuner.
-pub(crate) const PLUCK: usize = 13;
-const FIXED: usize = 14;
+pub(crate) const PLUCK: usize = 12;
+const FIXED: usize = 13;
 
 /// The unknowns of a vibrato, from the first of them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -77,7 +76,7 @@ impl Layout {
     }
 
     pub(crate) const fn size(&self) -> usize {
-        self.faces() + 2 * self.pickups + if self.plate { PARTS } else { 0 }
+        self.faces() + 3 * self.pickups + if self.plate { PARTS } else { 0 }
     }
 
     /// Height of a nut slot over the plane of the fret tops.
@@ -124,8 +123,13 @@ impl Layout {
         self.faces() + 2 * pickup + side.index()
     }
 
+    /// Factor on the thread of a pickup's own screws: one may hang from others than its neighbour.
+    pub(crate) const fn face_screw(&self, pickup: usize) -> usize {
+        self.faces() + 2 * self.pickups + pickup
+    }
+
     /// An unknown of the vibrato.
     pub(crate) const fn part(&self, part: Part) -> usize {
-        self.faces() + 2 * self.pickups + part as usize
+        self.faces() + 3 * self.pickups + part as usize
     }
 }

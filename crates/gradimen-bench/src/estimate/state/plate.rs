@@ -32,6 +32,8 @@ const CONVERGES: Length = Length::from_mm(8.0);
 const LEAST_STEADY: f64 = 0.12;
 /// Newton steps; a handful is enough from a near start.
 const STEPS: usize = 30;
+/// How steady a plate is hangs little on where its claw stands: so many rounds settle both.
+const STEPS_OF_CLAW: usize = 3;
 /// No claw goes further than this from where it was found, in millimetres; a seat by this share of its spring.
 const CLAW_REACH: f64 = 30.0;
 const SEAT_REACH: f64 = 0.45;
@@ -288,10 +290,20 @@ impl State {
     ) -> Option<f64> {
         let sheet = self.sheet.as_ref().filter(|_| count > 0)?;
         let now = &self.filter.x;
-        let stands = self.claw_now(sheet, now);
+        let (stood, surplus) = self.stood(sheet, now);
+        let stands = self.claw_in(sheet, now, stood, (0.0, surplus));
         let mut hooked = sheet.clone();
         hooked.record.springs = count;
-        let wanted = self.claw_in(&hooked, end, angle, (harder, 0.0));
+        // What rests is steady, here as where a plate is laid after a turn: by a mean that would not be, a claw would go in to
+        // let a plate up.
+        let least = self.least_steady(&hooked, end);
+        let mut wanted = stands;
+        for _ in 0..STEPS_OF_CLAW {
+            let there = self.torque(&hooked, end, stood, wanted);
+            let stiffer = (least - there.steady).max(0.0);
+            let answered = -stiffer * (angle - stood);
+            wanted = self.claw_in(&hooked, end, angle, (harder, answered));
+        }
         (wanted.abs() < Self::claw_reach(sheet) * 0.999).then_some(wanted - stands)
     }
 
@@ -425,11 +437,15 @@ impl State {
         let claw = was.claw_in(old, before, stood, (0.0, surplus));
         let least = self.least_steady(sheet, after);
         let pressing = self.pressing(sheet);
+        let first = self.torque(sheet, after, stood, claw + further);
+        // What rests is steady: a plate that would not be is taken to be just so.
+        let stiffer = (least - first.steady).max(0.0);
         let flat = self.angle_of(after, 0.0);
         let ends = [(flat, 0.0), (FURTHEST, self.gap_at(sheet, after, FURTHEST))];
         for (at, gap) in ends.into_iter().filter(|_| sheet.has_claw()) {
             // The springs win on the body already, or the strings at the end of its way.
-            let there = self.torque(sheet, after, at, claw + further);
+            let mut there = self.torque(sheet, after, at, claw + further);
+            there.off += stiffer * (at - stood);
             if (there.off > 0.0) == (at == flat) {
                 return Some(Rest {
                     stood,
@@ -445,9 +461,6 @@ impl State {
                 });
             }
         }
-        let first = self.torque(sheet, after, stood, claw + further);
-        // What rests is steady: a plate that would not be is taken to be just so.
-        let stiffer = (least - first.steady).max(0.0);
         let mut angle = stood;
         let mut here = first;
         for _ in 0..STEPS {

@@ -5,8 +5,8 @@ use gradimen_core::neck::Bend;
 use gradimen_core::quantity::{Curvature, Length};
 
 use super::layout::{
-    BASS, BLADE, DRIVES, FACES, LIFTS, MIDDLE, PLUCK, PULL, Part, ROD, ROD_MIDDLE, RULE, SHARE,
-    SKEW, TREBLE,
+    BASS, BLADE, DRIVES, LIFTS, MIDDLE, PLUCK, PULL, Part, ROD, ROD_MIDDLE, RULE, SHARE, SKEW,
+    TREBLE,
 };
 use super::{Lie, Sheet, State};
 use crate::estimate::filter::Change;
@@ -87,7 +87,10 @@ impl State {
             let (value, sigma) = believed(of);
             self.filter.reset(at, value, sigma);
         }
-        self.filter.reset(FACES, 0.0, priors::THREAD.1);
+        for pickup in 0..self.at.pickups {
+            self.filter
+                .reset(self.at.face_screw(pickup), 0.0, priors::THREAD.1);
+        }
         for screw in 0..self.at.screws {
             // Posts beside screws in the saddles have a thread of their own.
             let post = self.lifts == Lifts::Both && screw >= self.count();

@@ -189,7 +189,7 @@ pub fn sets(kind: Kind, strings: u8) -> Vec<UsualSet> {
         .collect()
 }
 
-/// So many strings beyond a set, each a fourth lower: thicker by the same share, to what is made.
+/// So many strings beyond a set, each a fourth lower: thicker by the same share (from memory), to what is made.
 fn further(last: f64, more: i32) -> f64 {
     (last * 1.28_f64.powi(more)).round().min(THICKEST)
 }
@@ -290,6 +290,11 @@ pub fn usual_pickup(name: &str, family: PickupFamily, before_saddle: Measurement
         pole_pitch: None,
         mounting: Some(held),
     }
+}
+
+/// The usual instrument of a kind with as many strings as most have: a bass four, the others six.
+pub fn most_usual(kind: Kind) -> Instrument {
+    usual_instrument(kind, if kind == Kind::Bass { 4 } else { 6 })
 }
 
 /// A usual instrument of a kind, to start a form from. It has no name yet.

@@ -19,7 +19,7 @@ pub fn house_specs() -> Vec<HouseSpec> {
     };
     let sixty_fourths = |count: f64| part(&format!("{count}/64"), count / 64.0);
     let usual = |name: &str, kind: Kind, touch: Touch| {
-        let instrument = super::usual_instrument(kind, if kind == Kind::Bass { 4 } else { 6 });
+        let instrument = super::most_usual(kind);
         HouseSpec::of(name, &instrument, touch, &targets(&instrument, touch))
     };
     let guitar = |name: &str, touch: Touch, treble: Measurement, bass: Measurement| HouseSpec {

@@ -26,8 +26,8 @@ use crate::decision::{
 };
 use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
-use crate::finding::Finding;
-use crate::model::hardware::Lifts;
+use crate::finding::{Finding, Screws};
+use crate::model::hardware::{Bridge, Lifts};
 use crate::model::{Adjuster, Amount, End, Inner, Place, Side, Target, Targets};
 
 /// Between the two screws of a saddle (common practice).
@@ -581,6 +581,30 @@ impl HeightPlan {
     }
 }
 
+/// Height screws that by the record raise the other way round than most: of both sorts, where a bridge has both.
+fn other_way_round(bridge: &Bridge) -> Vec<Finding> {
+    let own = bridge.family.rises_clockwise();
+    let on_posts = bridge.family.stands_on_posts();
+    // What a family has by itself goes its way; screws in saddles stand on the plate, and posts are screwed into the body.
+    let in_saddles = (Screws::InSaddles, bridge.saddle_screws(), on_posts || own);
+    let posts = (Screws::Posts, bridge.posts(), on_posts && own);
+    let there = match bridge.lifts() {
+        Lifts::EachString => vec![in_saddles],
+        Lifts::TwoPosts => vec![posts],
+        Lifts::Both => vec![posts, in_saddles],
+        Lifts::Nothing => Vec::new(),
+    };
+    there
+        .into_iter()
+        .filter(|(_, screws, most)| screws.clockwise_raises != *most)
+        .map(|(which, screws, _)| Finding::OtherWayRound {
+            family: bridge.family,
+            screws: which,
+            clockwise: screws.clockwise_raises,
+        })
+        .collect()
+}
+
 impl Station for HeightPlan {
     fn id(&self) -> StationId {
         StationId::Action
@@ -594,10 +618,7 @@ impl Station for HeightPlan {
     }
 
     fn findings(&self, known: &Known) -> Vec<Finding> {
-        let bridge = &known.instrument().bridge;
-        let turns = !matches!(bridge.lifts(), Lifts::Nothing);
-        let other = bridge.height.clockwise_raises != bridge.family.rises_clockwise();
-        let other = (turns && other).then_some(Finding::OtherWayRound(bridge.family));
+        let other = other_way_round(&known.instrument().bridge);
         self.adjusters
             .iter()
             .filter_map(|plan| match plan.action {

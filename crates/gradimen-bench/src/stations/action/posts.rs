@@ -11,8 +11,8 @@ use crate::estimate::Estimate as Known;
 use crate::estimate::state::State;
 use crate::model::{Adjuster, Place, Side};
 
-/// Beside screws in the saddles posts are turned for what all strings are off together, by more than this ...
-const WHOLE_MM: f64 = 0.4;
+/// Beside screws in the saddles posts are turned for what all strings are off together, by more than this (from memory) ...
+const WHOLE: Length = Length::from_mm(0.4);
 
 /// ... or where a screw in a saddle is at its end and would have to go on (common practice: posts for the whole, screws for
 /// the arc).
@@ -26,7 +26,7 @@ pub(super) fn needed(known: &Known, laid: &[Laid], end: &Finish) -> bool {
     });
     let outer: Vec<&Laid> = laid.iter().step_by(laid.len().max(2) - 1).collect();
     let lifts = lifts(state, &outer, end).1;
-    read && (spent || lifts.iter().any(|lift| lift.abs() > WHOLE_MM))
+    read && (spent || lifts.iter().any(|lift| lift.abs() > WHOLE.mm()))
 }
 
 /// What each string's height says of the lifts of both posts, and those lifts.

@@ -29,6 +29,7 @@ use crate::estimate::Estimate as Known;
 use crate::estimate::balance::Balance;
 use crate::estimate::state::State;
 use crate::estimate::state::layout::Part;
+use crate::estimate::swings::PULLED_UP;
 use crate::finding::Finding;
 use crate::model::hardware::{VibratoKind, VibratoRecord};
 use crate::model::{Adjuster, Amount, BalanceSchool, Measurement, Place, Side, Tool};
@@ -307,7 +308,7 @@ impl BalancePlan {
         let reached = distance.is_some_and(|distance| self.reaches(distance));
         self.can = reached;
         if !reached {
-            self.enough = self.count_enough(state, end, rests, harder);
+            self.enough = self.holding(1..=MOST_SPRINGS, state, end, rests, harder);
         }
         // As the plate would rest with the heights to come and its claw where it is.
         let rests_at = state.rests_after(state, state.mean(), &end.x, 0.0);
@@ -414,13 +415,21 @@ impl BalancePlan {
                 }),
             },
         };
+        // A plate that was read at both ends of its way, time after time, rests nowhere between: no turn is fine enough.
+        let unsteady = known.has_no_rest() && has_claw && !decked;
+        if unsteady && matches!(self.action, Action::Adjust(_)) {
+            let more = self.record.springs + 1..=MOST_SPRINGS;
+            let enough = self.holding(more, state, end, rests, harder);
+            self.action = Action::Stop(Stop::Springs { enough });
+        }
         let turned = matches!(self.action, Action::Adjust(_));
         if !(turned || state.is_assumed() && !decked && reached) {
             end.x[state.at.part(Part::Gap)] = rests_at;
         }
         end.lie = state.lie_in(&end.x);
         // On the body there is nothing to run away from.
-        self.runs_away = !decked && reached && has_claw && state.runs_away(&end.x, rests);
+        self.runs_away =
+            unsteady || !decked && reached && has_claw && state.runs_away(&end.x, rests);
         self.claw_spent = fresh > 0 && decision == Decision::Move && distance.is_some() && !reached;
     }
 
@@ -470,6 +479,11 @@ impl BalancePlan {
     pub fn teaches(&self, step: &Move) -> bool {
         let expected = step.expected.first().and_then(|gap| gap.value.length());
         expected.is_some_and(|gap| gap.sigma > self.tolerance * LOST)
+    }
+
+    /// Whether it is a plate with a claw that is to rest on nothing but its springs.
+    pub(crate) fn is_let_float(&self) -> bool {
+        self.record.kind == VibratoKind::BodySprings && self.school != BalanceSchool::Decked
     }
 
     /// Whether the adjuster can go so far.
@@ -593,12 +607,19 @@ impl BalancePlan {
         }
     }
 
-    /// How many springs could hold the plate where it is wanted.
-    fn count_enough(&self, state: &State, end: &Finish, angle: f64, harder: f64) -> Option<u8> {
+    /// How many springs of some numbers could hold the plate where it is wanted.
+    fn holding(
+        &self,
+        mut counts: std::ops::RangeInclusive<u8>,
+        state: &State,
+        end: &Finish,
+        angle: f64,
+        harder: f64,
+    ) -> Option<u8> {
         if self.record.kind != VibratoKind::BodySprings {
             return None;
         }
-        (1..=MOST_SPRINGS).find(|count| {
+        counts.find(|count| {
             let distance = state.claw_for(&end.x, angle, *count, harder);
             distance.is_some_and(|distance| self.reaches(Length::from_mm(distance)))
         })
@@ -636,9 +657,6 @@ pub fn turns_of_side(step: &Move, side: Side) -> Turns {
         Side::Bass => step.turns() + apart,
     }
 }
-
-/// Pulled up by more than a float asks for.
-const PULLED_UP: Length = Length::from_mm(5.0);
 
 impl Station for BalancePlan {
     fn id(&self) -> StationId {

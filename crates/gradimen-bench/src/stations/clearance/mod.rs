@@ -170,21 +170,31 @@ fn attack(known: &Known, state: &State) -> Attack {
     }
 }
 
-/// Near the nut an open string comes down on one of these first.
+/// This player's hardest stroke, as far as buzzes that were heard tell it.
+pub(crate) fn hardest_stroke(known: &Known) -> Pluck {
+    attack(known, known.state()).pluck
+}
+
+/// Near the nut an open string comes down on one of these first (from memory).
 const BEHIND_THE_NUT: u8 = 5;
 
 /// How far the slot of a string may still come down before the open string, lying so, touches at this player's hardest stroke:
 /// the floor of filing (common practice: open strings are clean at this attack). Nothing is in the way over a board without
 /// frets.
-pub(crate) fn open_room(known: &Known, string: u8, line: &StringLine) -> Option<Length> {
+pub(crate) fn open_room(
+    known: &Known,
+    pluck: &Pluck,
+    string: u8,
+    line: &StringLine,
+) -> Option<Length> {
     if known.instrument().construction.fretless {
         return None;
     }
     let state = known.state();
     let tops = state.tops(string);
-    let (tension, pluck) = (pull(known, string), attack(known, state).pluck);
+    let tension = pull(known, string);
     let room = (1..=BEHIND_THE_NUT.min(tops.frets())).filter_map(|fret| {
-        let left = clearance::margin(tops, line, tension, &pluck, 0, fret).ok()?;
+        let left = clearance::margin(tops, line, tension, pluck, 0, fret).ok()?;
         // So much of the slot's depth shows there.
         let shows = 1.0 - tops.place(fret).ratio(line.length);
         Some(left / shows)

@@ -44,7 +44,7 @@ pub struct Suspicion {
     pub share: f64,
 }
 
-/// Below this none is worth a look.
+/// Below this none is worth a look (from memory).
 const WORTH_A_LOOK: f64 = 0.05;
 
 /// The weights by where a string was held, before anything is known of this one.
@@ -190,6 +190,7 @@ pub(super) fn of(
 
 /// Whether a string lies otherwise now than when it was heard.
 pub(super) fn lies_otherwise(known: &Known, heard: &HeardBuzz) -> bool {
+    // More than a hand can feel in a buzz (from memory).
     const FAR: Length = Length::from_mm(0.05);
     let now = known.state().line(heard.buzz.string);
     let tops = known.state().tops(heard.buzz.string);

@@ -12,6 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::clearance::Pluck;
 use gradimen_core::intonation::Heights;
 use gradimen_core::quantity::{Cents, Estimate, Length, Turns};
 use gradimen_core::units::LengthUnit;
@@ -39,6 +40,10 @@ const FILE_SHORT: f64 = 0.25;
 /// One pass takes no more (common practice), and one of less than this is a stroke that nobody controls.
 const MOST_PASS: Length = Length::from_mm(0.1);
 const LEAST_PASS: Length = Length::from_mm(0.015);
+
+/// Fret 1 may play so sharp with the 12th right; beyond it chords low on the board are heard to be out (from memory; common
+/// practice says a few cents, and a gap of .020 makes two to five).
+const CEILING: Cents = Cents::new(7.0);
 
 /// One slot.
 #[derive(Debug, Clone, PartialEq)]
@@ -111,6 +116,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
     let as_one = known.instrument().locking_nut;
     let mut strings = Vec::new();
     let mut ends = Vec::new();
+    let stroke = clearance::hardest_stroke(known);
     for string in 1..=known.instrument().strings {
         let index = state.index(string);
         let share = state.share(index);
@@ -161,7 +167,7 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
             total: Length::ZERO,
             quantity,
             at_its_floor: false,
-            room: room(known, string, &laid),
+            room: room(known, &stroke, string, &laid),
             filed: Length::ZERO,
         });
     }
@@ -233,11 +239,11 @@ pub(crate) fn plan(known: &Known, targets: &Targets, rule: Rule, end: &mut Finis
 
 /// How far a slot may come down: as the string lies now, and as it will lie. What touches already is not filed in the hope
 /// that it is raised.
-fn room(known: &Known, string: u8, laid: &Finish) -> Option<Length> {
+fn room(known: &Known, stroke: &Pluck, string: u8, laid: &Finish) -> Option<Length> {
     let state = known.state();
     let will = state.line_in(string, &laid.x, &laid.lie);
-    let now = clearance::open_room(known, string, &state.line(string))?;
-    Some(now.min(clearance::open_room(known, string, &will)?))
+    let now = clearance::open_room(known, stroke, string, &state.line(string))?;
+    Some(now.min(clearance::open_room(known, stroke, string, &will)?))
 }
 
 /// A zero fret carries the strings, the nut only guides them: nothing is filed, and what is off is said (common practice).
@@ -489,7 +495,7 @@ impl Station for NutPlan {
             .collect()
     }
 
-    fn findings(&self, _: &Known) -> Vec<Finding> {
+    fn findings(&self, known: &Known) -> Vec<Finding> {
         let low: Vec<(u8, Length)> = self
             .strings
             .iter()
@@ -510,6 +516,20 @@ impl Station for NutPlan {
         }
         if !floor.is_empty() {
             found.push(Finding::NutFloor(floor));
+        }
+        // Of slots that are to stay so; one that is still to be read or set first is not judged yet.
+        let settled = self.strings.iter().filter(|slot| {
+            let waits = matches!(slot.action, Action::Measure(_) | Action::Stop(_));
+            slot.quantity.last.is_some() && !waits
+        });
+        let sharp: Vec<(u8, Cents)> = settled
+            .filter_map(|slot| {
+                let (_, after) = slot.first_fret(known)?;
+                (after > CEILING).then_some((slot.string, after))
+            })
+            .collect();
+        if !sharp.is_empty() {
+            found.push(Finding::NutCeiling(sharp));
         }
         found
     }

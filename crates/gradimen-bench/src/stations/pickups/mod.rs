@@ -29,7 +29,6 @@ use crate::decision::{
     Sum, Task, Verdict, mark_of, settled,
 };
 use crate::estimate::Estimate as Known;
-use crate::estimate::state::layout::FACES;
 use crate::finding::Finding;
 use crate::model::hardware::PickupRecord;
 use crate::model::{Adjuster, Amount, End, Measurement, Place, Side, Target};
@@ -157,7 +156,8 @@ fn both_sides(
     let offs = targets.map(|target| state.look(target.place, &end.x, &end.lie) - target.value);
     let decisions = [0, 1].map(|at| quantities[at].judged(offs[at]).decide(rule));
     // A screw moves its own side most, and the other by what is left.
-    let pitch = record.pitch.middle() * state.factor(&[(FACES, 1.0)]).value;
+    let own_screw = state.at.face_screw(usize::from(pickup));
+    let pitch = record.pitch.middle() * state.factor(&[(own_screw, 1.0)]).value;
     let own = state.own_end_of_pickup();
     let nearer =
         [0, 1].map(|at: usize| (offs[at] * own - offs[1 - at] * (1.0 - own)) / (2.0 * own - 1.0));

@@ -431,7 +431,7 @@ fn faults(known: &Known, sides: &[Quantity; 2]) -> Vec<NeckFault> {
     found
 }
 
-/// A rod that works the other way round shows it by so many standard deviations of a reading.
+/// A rod that works the other way round shows it by so many standard deviations of a reading (from memory).
 const SURELY_BACKWARDS: f64 = 3.0;
 
 /// Whether the readings before and after turns of the rod say that it works the other way round: the neck straightens as it

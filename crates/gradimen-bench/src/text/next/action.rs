@@ -16,7 +16,7 @@ use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::{Headline, Tone, line};
-use crate::decision::{Action, Move, Stop, Sum};
+use crate::decision::{Action, Move, StationId, Stop, Sum};
 use crate::estimate::Estimate;
 use crate::model::Adjuster;
 use crate::plan::Plan;
@@ -53,6 +53,9 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
         numbers::sixty_fourths(on.quantity.target)
     );
     match &adjuster.action {
+        Action::Adjust(_) if plan.waits_for_the_claw(StationId::Action) => {
+            super::claw_first(&mut next, "every height goes with the plate");
+        }
         Action::Measure(places) => {
             let names: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
             next.big = vec![

@@ -16,7 +16,7 @@ use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
 
 use super::{Headline, Tone, line};
-use crate::decision::{Action, Move, Stop, Sum};
+use crate::decision::{Action, Move, StationId, Stop, Sum};
 use crate::estimate::Estimate;
 use crate::model::hardware::SaddleDrive;
 use crate::plan::Plan;
@@ -76,6 +76,9 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
         }
     }
     match &saddle.action {
+        Action::Adjust(_) if plan.waits_for_the_claw(StationId::Intonation) => {
+            super::claw_first(&mut next, "every saddle goes with the plate");
+        }
         Action::Adjust(step) => {
             next.big = moves::big(step).to_vec();
             next.tone = Tone::Move;

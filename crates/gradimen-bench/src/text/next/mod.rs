@@ -54,6 +54,14 @@ pub struct Headline {
     pub caution: String,
 }
 
+/// A move that would be made in vain before the claw was turned.
+fn claw_first(next: &mut Headline, why: &str) {
+    next.big = vec!["The claw first:".to_owned(), "see the balance".to_owned()];
+    next.expect = vec![format!(
+        "It is to be turned, and {why}: what is set before that is set twice."
+    )];
+}
+
 /// A line of the sum.
 fn line(name: &str, value: String) -> (String, String) {
     (name.to_owned(), value)

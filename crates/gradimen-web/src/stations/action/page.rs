@@ -162,6 +162,9 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
         return next;
     };
     if let Some(step) = adjuster.action.next_move() {
+        if plan.waits_for_the_claw(StationId::Action) {
+            return next.with_claw_first();
+        }
         next.acts = acts(adjuster, step);
     }
     let other = plan.action.next_adjuster();

@@ -219,6 +219,9 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
     let on = || vec![("string", string.to_string())];
     let gain = job.instrument().bridge.intonation.turn_round;
     match &saddle.action {
+        Action::Adjust(_) if plan.waits_for_the_claw(StationId::Intonation) => {
+            return next.with_claw_first();
+        }
         Action::Adjust(step) => {
             let way = if step.distance >= Length::ZERO {
                 "away"

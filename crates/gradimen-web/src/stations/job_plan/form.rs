@@ -2,7 +2,7 @@
 
 use gradimen_core::units::parse_turns;
 
-use gradimen_bench::plan::as_it_came::{AS_IT_CAME, as_it_came};
+use gradimen_bench::plan::as_it_came::named;
 
 use crate::commands::Command;
 use crate::forms::Fields;
@@ -28,23 +28,7 @@ pub(crate) fn rod_check(fields: &mut Fields) -> Option<Command> {
 
 /// A target set of the shop, or what the instrument came with.
 pub(crate) fn spec(job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Command> {
-    let name = fields.text("spec").to_owned();
-    let targets = if name == AS_IT_CAME {
-        as_it_came(job).ok_or_else(|| {
-            format!(
-                "measure the action of strings 1 and {} first, before anything is turned: that is what it came with",
-                job.instrument().strings
-            )
-        })
-    } else {
-        let spec = shop.spec(&name).ok_or_else(|| {
-            format!("\"{name}\" is not understood; choose one of the shop's house specs")
-        });
-        spec.and_then(|spec| {
-            spec.targets(job.instrument())
-                .map_err(|error| error.to_string())
-        })
-    };
+    let targets = named(shop, fields.text("spec"), job);
     let targets = fields.keep("spec", targets)?;
     Some(Command::target(Wanted::Setup { targets }))
 }

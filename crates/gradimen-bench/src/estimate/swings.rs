@@ -1,0 +1,76 @@
+//! A plate that goes from one end of its way to the other and rests nowhere between, whatever is done with its claw.
+
+use gradimen_core::quantity::Length;
+
+use crate::model::Reading;
+
+/// Pulled up by more than a float asks for (from memory).
+pub(crate) const PULLED_UP: Length = Length::from_mm(5.0);
+/// So many times from one end to the other it is no matter of a finer turn (from memory).
+const TOO_OFTEN: usize = 3;
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum End {
+    Flat,
+    Up,
+}
+
+/// How often a plate went from the body right up, or back, without a rest between.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(super) struct Swings {
+    last: Option<End>,
+    times: usize,
+}
+
+impl Swings {
+    /// A gap was read.
+    pub(super) fn read(&mut self, value: &Reading) {
+        let end = match value {
+            Reading::Flat => Some(End::Flat),
+            Reading::Length { length } if length.middle() == Length::ZERO => Some(End::Flat),
+            Reading::Length { length } if length.middle() > PULLED_UP => Some(End::Up),
+            _ => None,
+        };
+        match (self.last, end) {
+            (Some(last), Some(end)) if last != end => self.times += 1,
+            (_, None) => self.times = 0,
+            _ => {}
+        }
+        self.last = end;
+    }
+
+    /// Whether it has no rest between.
+    pub(super) const fn too_often(self) -> bool {
+        self.times >= TOO_OFTEN
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::model::Measurement;
+
+    fn after(gaps: &[f64]) -> bool {
+        let mut swings = Swings::default();
+        for gap in gaps {
+            swings.read(&match gap {
+                0.0 => Reading::Flat,
+                gap => Reading::Length {
+                    length: Measurement::mm(*gap),
+                },
+            });
+        }
+        swings.too_often()
+    }
+
+    #[test]
+    fn only_from_end_to_end_and_back_without_a_rest_between_is_running_away() {
+        assert!(after(&[0.0, 12.0, 0.0, 12.0]));
+        assert!(after(&[0.0, 0.0, 9.0, 0.0, 0.0, 11.0]));
+        // Out of the way once, and back.
+        assert!(!after(&[0.0, 12.0, 0.0]));
+        // It rested.
+        assert!(!after(&[0.0, 12.0, 3.0, 12.0, 0.0]));
+        assert!(!after(&[3.0, 3.5, 2.5, 3.0]));
+    }
+}
