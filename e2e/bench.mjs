@@ -110,10 +110,9 @@ export async function openJob(page, address, name = "Heron", family = "") {
   await page.fill("#f-name", name);
   if (family) {
     await page.selectOption("#f-family", family);
-    await page.click("button[value=family]");
-    await expect(page.locator("#f-family")).toHaveValue(family);
+    await expect(page.locator("[name=typical_family]")).toHaveValue(family);
   }
-  await page.click("text=Save instrument");
+  await page.click("#save");
   await page.click("text=Open a job");
   await page.fill("#f-purpose", "before loan");
   await page.click("button:has-text('Open the job')");

@@ -9,13 +9,13 @@ async function record(page, address, { name, kind = "guitar", strings = "6", fam
   await page.goto(`${address}/instruments/new`);
   await page.selectOption("#f-kind", kind);
   await page.fill("#f-strings", strings);
-  await page.click("button[value=kind]");
   await page.selectOption("#f-family", family);
-  await page.click("button[value=family]");
-  await expect(page.locator("#f-family")).toHaveValue(family);
+  await expect(page.locator("[name=typical_family]")).toHaveValue(family);
+  await expect(page.locator("[name=typical_strings]")).toHaveValue(strings);
+  await page.locator("#all > summary").click();
   await page.fill("#f-name", name);
   await more(page);
-  await page.click("text=Save instrument");
+  await page.click("#save");
   await page.click("text=Open a job");
   await page.fill("#f-purpose", "before loan");
   await page.click("button:has-text('Open the job')");

@@ -8,19 +8,20 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await page.keyboard.press("Enter");
 
   // The instrument, in the trade's units; the field shows back what it understood.
-  await write(page, "#f-stock_number", "27");
-  await write(page, "#f-name", "Heron");
-  await write(page, "#f-scales", "25 1/2");
-  await expect(page.locator("#h-scales")).toHaveText(/647\.7 mm = 25\.500 in/);
-  await write(page, "#f-radius_nut", "7.25\"");
-  await expect(page.locator("#h-radius_nut")).toHaveText(/184\.1 mm/);
   await tabTo(page, "#f-family");
   await page.keyboard.type("two-post");
-  await tabTo(page, "button[name=apply][value=family]");
+  await write(page, "#f-scales", "25 1/2");
+  await expect(page.locator("#h-scales")).toHaveText(/647\.7 mm = 25\.500 in/);
+  await write(page, "#f-stock_number", "27");
+  await write(page, "#f-name", "Heron");
+  await tabTo(page, "#all > summary");
   await page.keyboard.press("Enter");
+  await write(page, "#f-radius_nut", "7.25\"");
+  await expect(page.locator("#h-radius_nut")).toHaveText(/184\.1 mm/);
   await expect(page.locator("#f-head")).toHaveValue("pickups");
   await expect(page.locator("#f-name")).toHaveValue("Heron");
   await write(page, "#f-saddle_pitch", "0.5");
+  await tabTo(page, "#save");
   await page.keyboard.press("Enter");
   await expect(page.locator("h1")).toHaveText("No. 27 Heron");
 
@@ -125,6 +126,7 @@ test("wrong input is answered in words and stays where it was typed", async ({ p
   await expect(page.locator("#f-scales")).toHaveValue("6.48 mm");
   await expect(page.locator("#h-scales")).toContainText("lies between");
   await page.keyboard.type("648 mm");
+  await tabTo(page, "#save");
   await page.keyboard.press("Enter");
   await tabTo(page, "a[href$='/open']");
   await page.keyboard.press("Enter");

@@ -10,9 +10,8 @@ test("from an empty bench to a finished string, by touch", async ({ page, bench 
   await page.keyboard.type("Bittern");
   await page.selectOption("#f-kind", "bass");
   await page.locator("#f-strings").fill("4");
-  await page.locator("button[value=kind]").tap();
   await expect(page.locator("#f-scales")).toHaveValue("34 in");
-  await page.locator("text=Save instrument").tap();
+  await page.locator("#save").tap();
   await page.locator("text=Open a job").tap();
   await page.locator("#f-purpose").fill("new strings");
   await page.locator("button:has-text('Open the job')").tap();

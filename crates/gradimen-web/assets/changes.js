@@ -148,3 +148,22 @@
     if (event.detail.successful) document.getElementById("gone")?.remove();
   });
 })();
+// A record follows its choices: what was typed since they were sent stays, and what was open stays open.
+(() => {
+  let sent = new Map();
+  let open = false;
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (event.detail.elt.id === "choices") sent = new Map([...event.detail.formData.entries()]);
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target?.id === "typical") open = document.getElementById("all")?.open ?? false;
+  });
+  document.addEventListener("htmx:oobBeforeSwap", (event) => {
+    const field = event.detail.target;
+    if (sent.get(field.name) !== field.value) event.detail.shouldSwap = false;
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    const all = document.getElementById("all");
+    if (all && open) all.open = true;
+  });
+})();

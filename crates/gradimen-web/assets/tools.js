@@ -30,6 +30,28 @@
       input.form.requestSubmit();
     } else input.focus();
   };
+  // Keys for a hand without a keyboard: what is tapped is written on.
+  const press = (key) => {
+    const input = target();
+    if (!input) return;
+    field = input;
+    if (key === "abc") {
+      input.inputMode = "text";
+      input.blur();
+      input.focus();
+      return;
+    }
+    const text = input.value;
+    if (key === "del") input.value = text.slice(0, -1);
+    else if (key === "sign") input.value = text.startsWith("-") ? text.slice(1) : `-${text}`;
+    else input.value = text + key;
+    input.dispatchEvent(new Event("input", { bubbles: true }));
+    input.focus();
+  };
+  // The cursor stays where it is while a key is tapped.
+  document.addEventListener("mousedown", (event) => {
+    if (event.target.closest?.(".keypad")) event.preventDefault();
+  });
   document.addEventListener("click", (event) => {
     const tool = event.target.closest?.("[data-blade], [data-rule], [data-word]");
     if (tool) {
@@ -46,6 +68,9 @@
         }
       }
     }
+    const key = event.target.closest?.("[data-key]")?.dataset.key;
+    if (key) press(key);
+    if (event.target.closest?.("[data-save]")) target()?.form.requestSubmit();
     if (event.target.closest?.("[data-print]")) window.print();
   });
   document.addEventListener("gradimen:shown", () => { field = null; clear(); });

@@ -18,6 +18,7 @@ pub(crate) struct Head {
     pub(crate) htmx: String,
     pub(crate) changes: String,
     pub(crate) tools: String,
+    pub(crate) small: String,
     pub(crate) keys: String,
     pub(crate) icon: String,
 }
@@ -29,6 +30,7 @@ impl Head {
             htmx: assets::path("htmx.min.js"),
             changes: assets::path("changes.js"),
             tools: assets::path("tools.js"),
+            small: assets::path("small.js"),
             keys: assets::path("keys.js"),
             icon: assets::path("favicon.svg"),
         }

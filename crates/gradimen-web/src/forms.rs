@@ -59,6 +59,16 @@ impl Fields {
         self.values.contains_key(name)
     }
 
+    /// What stands in a field that was sent.
+    pub(crate) fn value(&self, name: &str) -> Option<&str> {
+        self.values.get(name).map(|value| value.trim())
+    }
+
+    /// Takes a field out.
+    pub(crate) fn remove(&mut self, name: &str) {
+        self.values.remove(name);
+    }
+
     /// Fills a field.
     pub(crate) fn set(&mut self, name: &str, value: impl Into<String>) {
         self.values.insert(name.to_owned(), value.into());

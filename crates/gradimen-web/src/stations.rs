@@ -125,10 +125,12 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
     };
     // No springs, nothing to balance.
     let there = |tab: &Section| *tab != Section::Balance || plan.balance.is_some();
-    Section::ALL
+    let shown: Vec<Section> = Section::ALL.into_iter().filter(there).collect();
+    let here = shown.iter().position(|tab| *tab == station).unwrap_or(0);
+    shown
         .into_iter()
-        .filter(there)
-        .map(|tab| {
+        .enumerate()
+        .map(|(at, tab)| {
             let mark = marks(tab);
             let mut name = tab.key().replace("whatif", "what if");
             if let Some(first) = name.get_mut(..1) {
@@ -141,6 +143,7 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
                 mark: mark.map_or_else(String::new, |mark| svg::inline_mark(shape_of(mark))),
                 word: mark.map_or("", text::mark),
                 current: tab == station,
+                near: at.abs_diff(here) <= 1,
             }
         })
         .collect()

@@ -105,32 +105,104 @@ const fn turn_of(screws: &HeightScrews) -> &'static str {
     }
 }
 
-/// Puts the usual numbers of another kind, string count or bridge family into the form.
-pub(crate) fn refill(fields: &mut Fields, what: &str) {
-    let kind = Kind::from_key(fields.text("kind")).unwrap_or(Kind::Guitar);
-    let strings = fields
-        .text("strings")
-        .parse()
-        .ok()
-        .filter(|count| limits::STRINGS.contains(count))
-        .unwrap_or(6);
-    if what == "kind" {
-        let usual = Instrument {
-            stock_number: fields.text("stock_number").to_owned(),
-            name: fields.text("name").to_owned(),
-            left_handed: fields.ticked("left_handed"),
-            note: fields.text("note").to_owned(),
-            ..usual_instrument(kind, strings)
+/// What a record is found again by, and what a person alone can say: never filled in.
+const OWN: [&str; 6] = [
+    "stock_number",
+    "name",
+    "note",
+    "kind",
+    "strings",
+    "left_handed",
+];
+
+/// What the choices of a form have been filled in for is sent along under these names.
+const CHOICES: [(&str, &str); 3] = [
+    ("kind", "typical_kind"),
+    ("strings", "typical_strings"),
+    ("family", "typical_family"),
+];
+
+/// The typical record of a kind, a number of strings and a bridge.
+fn typical(kind: Kind, strings: u8, family: Option<BridgeFamily>) -> Instrument {
+    let mut usual = usual_instrument(kind, strings);
+    if let Some(family) = family {
+        if family != usual.bridge.family {
+            usual.bridge = Bridge::profile(family, strings);
+        }
+        usual.locking_nut = family == BridgeFamily::DoubleLocking;
+    }
+    usual
+}
+
+/// The typical record of the choices that stand in a form.
+pub(crate) fn typical_of(fields: &Fields) -> Instrument {
+    typical_by(fields, |(name, _)| name)
+}
+
+fn typical_by(
+    fields: &Fields,
+    name: impl Fn((&'static str, &'static str)) -> &'static str,
+) -> Instrument {
+    let [kind, strings, family] = CHOICES.map(name);
+    let count = fields.text(strings).parse().ok();
+    typical(
+        Kind::from_key(fields.text(kind)).unwrap_or(Kind::Guitar),
+        count
+            .filter(|count| limits::STRINGS.contains(count))
+            .unwrap_or(6),
+        BridgeFamily::from_key(fields.text(family)),
+    )
+}
+
+/// Marks what stands in the form as worked out for its choices as they stand.
+pub(crate) fn settle(fields: &mut Fields) {
+    for (now, worked_out) in CHOICES {
+        let text = fields.text(now).to_owned();
+        fields.set(worked_out, text);
+    }
+}
+
+/// Follows the choices: what stands as it was typical before, or was left blank, becomes typical for them. What was typed
+/// stays.
+pub(crate) fn follow(fields: &mut Fields) {
+    let mut before = Fields::default();
+    fill(
+        &mut before,
+        &typical_by(fields, |(_, worked_out)| worked_out),
+    );
+    // A bridge that was not chosen goes with the kind.
+    let usual = |kind| usual_instrument(kind, 6).bridge.family.key();
+    let was = Kind::from_key(before.text("kind")).unwrap_or(Kind::Guitar);
+    let now = typical_of(fields).kind;
+    if now != was && fields.text("family") == usual(was) {
+        fields.set("family", usual(now));
+    }
+    let mut after = Fields::default();
+    fill(&mut after, &typical_of(fields));
+    let names = before
+        .all()
+        .chain(after.all())
+        .map(|(name, _)| name.clone());
+    let names: std::collections::BTreeSet<String> = names.collect();
+    for name in names
+        .iter()
+        .filter(|name| !OWN.contains(&name.as_str()) && *name != "family")
+    {
+        let tick = |of: &Fields| of.text(name) == "on";
+        let stood = if tick(&before) || tick(&after) {
+            fields.has(name) == before.has(name)
+        } else {
+            // An emptied row is a pickup left out, anything else blank is not known.
+            let unknown = fields.text(name).is_empty() && !name.starts_with("pickup");
+            unknown || fields.text(name) == before.text(name)
         };
-        fill(fields, &usual);
-    } else {
-        let family =
-            BridgeFamily::from_key(fields.text("family")).unwrap_or(BridgeFamily::FixedPlate);
-        fill_bridge(fields, &Bridge::profile(family, strings));
-        if family == BridgeFamily::DoubleLocking {
-            fields.tick("locking_nut", true);
+        match after.value(name) {
+            _ if !stood => {}
+            Some(value) => fields.set(name, value),
+            None => fields.remove(name),
         }
     }
+    settle(fields);
 }
 
 /// Reads a record; what is wrong is marked in its field.
@@ -204,7 +276,8 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     fields.is_right().then_some(instrument)
 }
 
-/// One scale, or one per string with semicolons between; a unit behind the last serves all.
+/// One scale, two for a fan (`25.5-27`, string 1 first), or one per string with semicolons between; a unit behind the last
+/// serves all.
 fn read_scales(fields: &mut Fields) -> Option<Vec<Measurement>> {
     let text = fields.text("scales").to_owned();
     let parts: Vec<&str> = text
@@ -212,12 +285,55 @@ fn read_scales(fields: &mut Fields) -> Option<Vec<Measurement>> {
         .map(str::trim)
         .filter(|part| !part.is_empty())
         .collect();
+    if let [fan] = parts[..]
+        && let Some((first, last)) = fan.split_once(['-', '\u{2013}'])
+        && fan.contains(|letter: char| letter.is_ascii_digit())
+    {
+        return read_fan(fields, first.trim(), last.trim());
+    }
     let mut scales = Vec::new();
     for part in if parts.is_empty() { vec![""] } else { parts } {
         let read = limits::SCALE.parse_exact(part);
         scales.push(Measurement::from(&fields.keep("scales", read)?));
     }
     Some(scales)
+}
+
+/// A fan: its bridge and nut are straight, so the strings between go by even steps.
+fn read_fan(fields: &mut Fields, first: &str, last: &str) -> Option<Vec<Measurement>> {
+    let count = fields.text("strings").parse().unwrap_or(6_u8).max(2);
+    let unit = last.trim_start_matches(|letter: char| !letter.is_alphabetic() && letter != '"');
+    let bare = first
+        .chars()
+        .all(|letter| !letter.is_alphabetic() && letter != '"');
+    let first = if bare {
+        format!("{first} {unit}")
+    } else {
+        first.to_owned()
+    };
+    let ends = [first.trim(), last].map(|text| limits::SCALE.parse_exact(text));
+    let [first, last] = ends.map(|read| fields.keep("scales", read));
+    let (first, last) = (Measurement::from(&first?), Measurement::from(&last?));
+    let unit = if last.written.contains("mm")
+        || last.middle().mm() == last.written.trim().parse().unwrap_or(0.0)
+    {
+        LengthUnit::Millimetre
+    } else {
+        LengthUnit::Inch
+    };
+    let across = |at: u8| {
+        let share = f64::from(at) / f64::from(count - 1);
+        first.middle() + (last.middle() - first.middle()) * share
+    };
+    Some(
+        (0..count)
+            .map(|at| match at {
+                0 => first.clone(),
+                _ if at + 1 == count => last.clone(),
+                _ => Measurement::exact(across(at), unit),
+            })
+            .collect(),
+    )
 }
 
 fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
@@ -386,15 +502,79 @@ mod tests {
             name: "Wren".into(),
             ..usual_instrument(Kind::Guitar, 6)
         });
+        settle(&mut fields);
         fields.set("family", "three_barrel");
-        refill(&mut fields, "family");
+        follow(&mut fields);
         assert_eq!(fields.text("saddles"), "1 2 | 3 4 | 5 6");
         fields.set("kind", "bass");
         fields.set("strings", "5");
-        refill(&mut fields, "kind");
+        follow(&mut fields);
         assert_eq!(
             (fields.text("scales"), fields.text("name")),
             ("34 in", "Wren")
         );
+        // The bridge was chosen, and stays.
+        assert_eq!(fields.text("family"), "three_barrel");
+    }
+
+    #[test]
+    fn a_choice_never_overwrites_what_was_typed_and_a_blank_is_typical() {
+        let mut fields = filled(&usual_instrument(Kind::Guitar, 6));
+        settle(&mut fields);
+        for (field, text) in [
+            ("name", "Wren"),
+            ("frets", "24"),
+            ("saddle_pitch", "0.7"),
+            ("radius_nut", ""),
+            ("kind", "bass"),
+            ("strings", "5"),
+        ] {
+            fields.set(field, text);
+        }
+        fields.tick("bolted", false);
+        follow(&mut fields);
+        let read = read(&mut fields).unwrap();
+        assert_eq!((read.kind, read.strings, read.frets), (Kind::Bass, 5, 24));
+        assert!((read.bridge.intonation.pitch.middle().mm() - 0.7).abs() < 1e-9);
+        assert_eq!(read.radius_nut, usual_instrument(Kind::Bass, 5).radius_nut);
+        assert_eq!(read.bridge.family, BridgeFamily::BentPlateBass);
+        assert!(!read.neck.bolted && read.scales[0].middle().inches() > 33.9);
+        // A vibrato brings its sheet, and takes it away again.
+        fields.set("family", "knife_edge_vibrato");
+        follow(&mut fields);
+        assert!(!fields.text("springs").is_empty());
+        fields.set("family", "fixed_plate");
+        follow(&mut fields);
+        assert!(fields.text("springs").is_empty(), "{fields:?}");
+        assert_eq!(fields.text("saddle_pitch"), "0.7");
+    }
+
+    #[test]
+    fn two_scales_are_a_fan() {
+        for (text, first, last) in [
+            ("25.5-27", 25.5, 27.0),
+            ("25.5 - 27 in", 25.5, 27.0),
+            ("648-686 mm", 25.512, 27.008),
+            ("34\"-37\"", 34.0, 37.0),
+        ] {
+            let mut fields = filled(&Instrument {
+                name: "Wren".into(),
+                ..usual_instrument(Kind::Guitar, 7)
+            });
+            fields.set("scales", text);
+            let read = read(&mut fields).unwrap_or_else(|| panic!("{text}: {fields:?}"));
+            let inches = |string| read.scale(string).inches();
+            assert!(
+                (inches(1) - first).abs() < 2e-3 && (inches(7) - last).abs() < 2e-3,
+                "{text}"
+            );
+            // A board is straight from the nut to the bridge: even steps.
+            assert!((inches(4) - (first + last) / 2.0).abs() < 2e-3, "{text}");
+            assert!(read.is_multi_scale());
+        }
+        let mut fields = filled(&usual_instrument(Kind::Guitar, 6));
+        fields.set("scales", "25.5-x");
+        assert_eq!(read(&mut fields), None);
+        assert!(!fields.field("scales").error.is_empty());
     }
 }

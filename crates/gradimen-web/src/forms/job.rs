@@ -2,12 +2,12 @@
 
 use super::{Fields, heights, set};
 use crate::vocabulary::*;
+use gradimen_bench::journal::Entry;
 
-/// What is usual for an instrument, or what its last job left on it.
-pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
-    let mut fields = Fields::default();
+/// The set and tuning most used on such an instrument.
+fn usual_strung(instrument: &Instrument) -> Strung {
     let (kind, strings) = (instrument.kind, instrument.strings);
-    let strung = last.cloned().unwrap_or_else(|| Strung {
+    Strung {
         set: sets(kind, strings)
             .first()
             .map(|usual| usual.strings.clone())
@@ -16,7 +16,37 @@ pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
             || Tuning::of("own", 440.0, &[]),
             |preset| Tuning::of(preset.name, 440.0, &preset.pitches),
         ),
-    });
+    }
+}
+
+/// An instrument as it would stand on the bench, with what is usual on it: what a record is drawn by.
+pub(crate) fn as_usual(instrument: &Instrument) -> Option<Known> {
+    let opened = Opened {
+        instrument: instrument.clone(),
+        instrument_version: 1,
+        purpose: "drawing".to_owned(),
+        player: Player {
+            touch: Touch::Medium,
+            style: String::new(),
+        },
+        strung: usual_strung(instrument),
+        arrived: None,
+        heights: usual_heights(instrument),
+        old_strings: false,
+        taught: Vec::new(),
+    };
+    let entry = Entry::new(
+        1,
+        jiff::Timestamp::UNIX_EPOCH,
+        Event::Opened(Box::new(opened)),
+    );
+    Known::of(std::sync::Arc::new(Job::fold(&[entry]).ok()?)).ok()
+}
+
+/// What is usual for an instrument, or what its last job left on it.
+pub(crate) fn usual(instrument: &Instrument, last: Option<&Strung>) -> Fields {
+    let mut fields = Fields::default();
+    let strung = last.cloned().unwrap_or_else(|| usual_strung(instrument));
     set::fill(&mut fields, &strung);
     heights::fill(&mut fields, &usual_heights(instrument));
     fields.set("touch", Touch::Medium.key());

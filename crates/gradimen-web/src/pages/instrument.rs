@@ -14,11 +14,12 @@ use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 use serde::Deserialize;
 
-use super::{page, redirect};
+use super::{open, page, redirect};
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::forms::instrument as form;
 use crate::forms::{Field, Fields};
+use crate::svg;
 use gradimen_core::thread::COMMON_THREADS;
 use gradimen_core::units::print;
 
@@ -42,6 +43,13 @@ struct FormPage {
     unusual: bool,
     vibrato: form::vibrato::Sheet,
     conflict: bool,
+    /// Whether a job can be opened at once: on a record that is new.
+    opens: bool,
+    /// The instrument as far as it is understood.
+    drawing: String,
+    /// What was said of it, and what is only typical.
+    known: Vec<Fact>,
+    assumed: Vec<Fact>,
 }
 
 impl FormPage {
@@ -70,8 +78,31 @@ impl FormPage {
                 version.to_string(),
             ),
         };
+        let typical = form::typical_of(&fields);
+        // A name is not needed to be drawn.
+        let mut understood = fields.clone();
+        understood.suggest("name", "-");
+        let read = form::read(&mut understood);
+        let (assumed, known) = read.iter().flat_map(facts).zip(facts(&typical)).fold(
+            (Vec::new(), Vec::new()),
+            |(mut assumed, mut known), (fact, usual)| {
+                let said =
+                    fact.value != usual.value || matches!(fact.name, "kind" | "bridge" | "scale");
+                if said {
+                    known.push(fact)
+                } else {
+                    assumed.push(fact)
+                }
+                (assumed, known)
+            },
+        );
+        let drawn = read.as_ref().and_then(crate::forms::job::as_usual);
         Self {
             head: Head::new(),
+            opens: existing.is_none(),
+            drawing: drawn.map_or_else(String::new, |known| svg::record::draw(&known)),
+            known,
+            assumed,
             vibrato: form::vibrato::sheet(fields.text("family")),
             heading,
             action,
@@ -160,33 +191,36 @@ pub(crate) async fn new(query: web::Query<Vec<(String, String)>>) -> Result<Http
     let mut fields = Fields::from(query.into_inner());
     if fields.text("kind").is_empty() {
         form::fill(&mut fields, &usual_instrument(Kind::Guitar, 6));
+        form::settle(&mut fields);
     }
-    apply(&mut fields);
+    follow(&mut fields);
     page(StatusCode::OK, &FormPage::new(fields, None))
 }
 
-/// A button of the form that fills in the usual numbers.
-fn apply(fields: &mut Fields) -> bool {
-    let what = fields.text("apply").to_owned();
-    if what.is_empty() {
-        return false;
+/// What stands blank or as it was typical follows the choices; whether only that was asked for.
+fn follow(fields: &mut Fields) -> bool {
+    if fields.has("typical_kind") {
+        form::follow(fields);
     }
-    form::refill(fields, &what);
-    true
+    !fields.text("apply").is_empty()
 }
 
-/// Records a new instrument.
+/// Records a new instrument, and opens a job on it where that was pressed.
 pub(crate) async fn add(
     store: web::Data<Store>,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
     let mut fields = Fields::from(sent.into_inner());
-    if apply(&mut fields) {
+    if follow(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, None));
     }
+    let opens = fields.text("then") == "open";
     match form::read(&mut fields) {
         Some(instrument) => {
             let id = store.add_instrument(&instrument, Timestamp::now()).await?;
+            if opens {
+                return open::at_once(&store, id).await;
+            }
             Ok(redirect(&format!("/instruments/{id}")))
         }
         None => page(
@@ -204,6 +238,7 @@ pub(crate) async fn edit(
     let version = store.instrument(*id).await?;
     let mut fields = Fields::default();
     form::fill(&mut fields, &version.instrument);
+    form::settle(&mut fields);
     page(
         StatusCode::OK,
         &FormPage::new(fields, Some((*id, version.version))),
@@ -218,7 +253,7 @@ pub(crate) async fn change(
 ) -> Result<HttpResponse, Failure> {
     let mut fields = Fields::from(sent.into_inner());
     let seen = fields.text("seen").parse().unwrap_or(0);
-    if apply(&mut fields) {
+    if follow(&mut fields) {
         return page(StatusCode::OK, &FormPage::new(fields, Some((*id, seen))));
     }
     let Some(instrument) = form::read(&mut fields) else {

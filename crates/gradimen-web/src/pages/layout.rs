@@ -14,6 +14,8 @@ pub(crate) struct Tab {
     pub(crate) mark: String,
     pub(crate) word: &'static str,
     pub(crate) current: bool,
+    /// Beside the one in hand.
+    pub(crate) near: bool,
 }
 
 /// What another window did meanwhile, and what was about to be told here.

@@ -177,6 +177,31 @@ pub(crate) async fn new(
     )
 }
 
+/// What every job begins with: it is on the bench, beside the tuner that lies there.
+async fn at_first(store: &Store) -> Result<Vec<Event>, Failure> {
+    let tuner = tuner_in_use(store).await?;
+    let tuner = tuner.map(|tuner| Event::Observed {
+        what: Observation::Tuner { tuner },
+    });
+    let stage = Event::Staged {
+        stage: Stage::OnBench,
+    };
+    Ok(std::iter::once(stage).chain(tuner).collect())
+}
+
+/// Opens a job on an instrument that was just recorded, with what is usual on it, and goes to where the work is.
+pub(super) async fn at_once(store: &Store, id: i64) -> Result<HttpResponse, Failure> {
+    let version = store.instrument(id).await?;
+    let mut fields = form::usual(&version.instrument, None);
+    fields.set("purpose", "setup");
+    let Some(opened) = form::read(&mut fields, &version.instrument, version.version, None) else {
+        return Ok(redirect(&format!("/instruments/{id}/open")));
+    };
+    let first = at_first(store).await?;
+    let job = store.open_with(id, opened, first, Timestamp::now()).await?;
+    Ok(redirect(&format!("/jobs/{job}")))
+}
+
 /// Opens the job.
 pub(crate) async fn open(
     store: web::Data<Store>,
@@ -207,13 +232,7 @@ pub(crate) async fn open(
     opened.taught = earlier
         .map(|earlier| learned::kept(&earlier.known, instrument))
         .unwrap_or_default();
-    let tuner = tuner_in_use(&store).await?;
-    let mut first = vec![Event::Staged {
-        stage: Stage::OnBench,
-    }];
-    first.extend(tuner.map(|tuner| Event::Observed {
-        what: Observation::Tuner { tuner },
-    }));
+    let mut first = at_first(&store).await?;
     first.extend(targets.map(|targets| Event::Targeted {
         wanted: Wanted::Setup { targets },
     }));

@@ -17,6 +17,8 @@ const SMALL: f64 = 112.0;
 pub(crate) const LARGE: f64 = 146.0;
 /// Size of the fields.
 pub(crate) const FIELD: (f64, f64) = (172.0, 44.0);
+/// A field stands so far beside what is measured.
+const BESIDE: f64 = 12.0;
 pub(crate) const WIDE_FIELD: (f64, f64) = (236.0, 44.0);
 
 pub(crate) fn lanes_of(job: &Known, top: f64) -> Lanes {
@@ -94,11 +96,9 @@ pub(crate) fn lanes(
     strings(&mut drawing, job, &lanes);
     crate::svg::bridge::small(&mut drawing, &lanes, job, plan);
     for string in 1..=instrument.strings {
-        // A field at fret 1 stands clear of the nut.
-        let x = lanes
-            .fret_x(job, string, fret)
-            .max(NUT + FIELD.0 / 2.0 + 8.0);
-        let corner = (x - FIELD.0 / 2.0, lanes.y(string) - FIELD.1 / 2.0);
+        // Beside its fret, so that what is measured stays in sight.
+        let x = lanes.fret_x(job, string, fret) + BESIDE;
+        let corner = (x, lanes.y(string) - FIELD.1 / 2.0);
         drawing.html(corner, FIELD, &field(string));
     }
     let top = lanes.bottom() + 30.0;

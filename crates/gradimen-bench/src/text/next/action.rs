@@ -57,6 +57,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             super::claw_first(&mut next, "every height goes with the plate");
         }
         Action::Measure(places) => {
+            next.asks = true;
             let names: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
             next.big = vec![
                 format!("Measure action at fret {}:", height.fret),

@@ -97,6 +97,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
             ];
         }
         Action::Measure(_) if balance.last.is_some() => {
+            next.asks = true;
             next.big = vec![
                 "Tune up to pitch,".to_owned(),
                 "measure the gap again".to_owned(),
@@ -104,6 +105,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
             next.expect.extend(landing(balance));
         }
         Action::Measure(_) => {
+            next.asks = true;
             next.big = vec![
                 "At pitch, measure the gap".to_owned(),
                 names.under.to_owned(),

@@ -86,6 +86,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.why = why(step);
         }
         Action::Measure(places) => {
+            next.asks = true;
             let strings: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
             let of = |on: u8| saddle.strings().position(|string| string == on);
             let unread = |on: u8| of(on).is_some_and(|at| saddle.estimate.strings[at].count == 0);

@@ -46,6 +46,8 @@ pub struct Headline {
     pub big: Vec<String>,
     /// Whether it is a move.
     pub tone: Tone,
+    /// Whether a reading is wanted here and now.
+    pub asks: bool,
     /// What to expect and to mind.
     pub expect: Vec<String>,
     /// Where its numbers come from: name and value.

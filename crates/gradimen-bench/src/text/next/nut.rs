@@ -49,6 +49,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             ];
         }
         Action::Measure(_) => {
+            next.asks = true;
             next.big = vec![
                 if slot.quantity.last.is_some() {
                     "Measure again at fret 1,"

@@ -55,6 +55,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
             )];
         }
         Action::Measure(_) => {
+            next.asks = true;
             next.big = vec![
                 format!("Hold fret {}, measure the gap:", known.instrument().frets),
                 format!("{}, {} side", of.name, side.key()),

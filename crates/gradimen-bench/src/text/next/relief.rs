@@ -40,6 +40,7 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
     };
     match &relief.action {
         Action::Measure(places) => {
+            next.asks = true;
             let asked = || places.iter().filter_map(|place| place.side());
             let names: Vec<&str> = asked().map(Keyed::key).collect();
             let of = |side: Side| &relief.sides[side.index()];

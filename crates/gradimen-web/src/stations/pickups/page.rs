@@ -28,6 +28,8 @@ struct Row {
     moves: bool,
     action: String,
     arrow: String,
+    /// The field of its gap.
+    field: String,
 }
 
 #[derive(Template)]
@@ -188,6 +190,7 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
             at.side.key()
         ),
         in_hand,
+        field: format!("pickup-{}", index * 2 + at.side.index() + 1),
         read: last_read(quantity),
         now: if quantity.last.is_some() {
             spread(quantity.now)
