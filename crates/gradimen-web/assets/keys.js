@@ -73,6 +73,13 @@
     if (event.ctrlKey || event.altKey || event.metaKey || document.querySelector("dialog[open]")) return;
     const element = event.target;
     if (typing(element)) {
+      // In an empty lane a letter that no reading begins with is a key like anywhere else.
+      const empty = element.matches("input[data-lane]") && element.value === "";
+      const reads = document.querySelector(`[data-word^="${CSS.escape(event.key)}"]`);
+      if (empty && !reads && !("quiet" in document.documentElement.dataset) && /^[a-zZ?]$/.test(event.key) && plainKeys[event.key]?.()) {
+        event.preventDefault();
+        return;
+      }
       if (event.key === "Escape") element.blur();
       const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
       if (step && /\d$/.test(element.id) && !(element instanceof HTMLSelectElement) && neighbour(element, step)) event.preventDefault();

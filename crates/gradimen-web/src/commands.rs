@@ -76,6 +76,7 @@ pub(crate) enum What {
     // For the whole job.
     Allowed,
     Spec,
+    Planned,
 }
 
 impl What {
@@ -123,6 +124,7 @@ impl What {
             Self::Rock => "fret",
             Self::Allowed => "within_relief",
             Self::Spec => "spec",
+            Self::Planned => "line",
             Self::Undo
             | Self::Redo
             | Self::Player
@@ -155,7 +157,7 @@ impl What {
             Self::Read => format!("reading-{next}"),
             Self::Move | Self::Round => format!("reading-{string}"),
             Self::Relief if fields.text("side") == "treble" => "relief-2".to_owned(),
-            Self::Relief => "relief-1".to_owned(),
+            Self::Relief | Self::Rod => "relief-1".to_owned(),
             Self::Balance | Self::Claw | Self::Springs => "balance-1".to_owned(),
             Self::Pickup => {
                 let all = 2 * job.instrument().pickups.len().max(1);

@@ -161,7 +161,7 @@ pub(crate) fn render(
     let tabs = tabs(id, job, plan, station);
     let frame = JobLayout::new(id, job, station.key(), tabs, view).with_checks(plan.first.len());
     match station {
-        Section::Intake => page(status, &intake::station(frame, job, view)),
+        Section::Intake => page(status, &intake::station(frame, job, plan, view)),
         Section::Strings => page(status, &strings::station(frame, job, view)),
         Section::Balance => page(status, &balance::station(frame, job, plan, view)),
         Section::Relief => page(status, &relief::station(frame, job, plan, view)),
@@ -236,7 +236,7 @@ fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Com
         What::Player => intake::form::player(fields),
         What::Heights => intake::form::heights(fields),
         What::Note => intake::form::note(fields),
-        What::Stage => intake::form::stage(fields),
+        What::Stage => intake::form::stage(job, fields),
         What::Strung => {
             strings::form::strung(job, fields).map(|strung| Command::Restring(Box::new(strung)))
         }
@@ -289,6 +289,7 @@ fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Com
         What::Rock => job_plan::form::rock(job, fields),
         What::Allowed => job_plan::form::allowed(job, fields),
         What::Spec => job_plan::form::spec(job, fields, shop),
+        What::Planned => job_plan::form::planned(job, fields),
     }
 }
 

@@ -15,6 +15,7 @@
 pub mod document;
 mod event;
 mod history;
+mod station;
 pub mod wire;
 
 pub use document::{Document, DocumentError};

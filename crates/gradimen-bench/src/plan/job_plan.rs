@@ -34,6 +34,8 @@ pub struct JobMove {
     pub strings: Vec<u8>,
     /// The move.
     pub step: Move,
+    /// Whether it is made as it stands now: in one go, on the instrument as it is.
+    pub now: bool,
 }
 
 /// What is wanted before the rest is known, or why it cannot go on.
@@ -69,7 +71,9 @@ impl JobPlan {
             }
         }
         for station in plan.bench() {
+            let waits = plan.waits_for_the_claw(station.id());
             for task in station.tasks(known) {
+                let next = task.next.next_move().cloned();
                 match task.whole {
                     Action::Measure(places) => {
                         for place in places {
@@ -79,6 +83,9 @@ impl JobPlan {
                     Action::Adjust(step) => job.moves.push(JobMove {
                         station: station.id(),
                         strings: task.strings,
+                        now: !waits
+                            && step.rounds == 1
+                            && next.is_some_and(|next| next.amount == step.amount),
                         step: *step,
                     }),
                     Action::Leave => {}

@@ -80,11 +80,14 @@ impl Next {
     /// On to the next station that wants something, where nothing else was named and nothing is to be turned here.
     pub(crate) fn or_station(mut self, known: &Known, plan: &Plan, here: StationId) -> Self {
         if self.onward.is_none() && !self.is_move() {
-            let next = plan.next_station(known).filter(|station| *station != here);
-            self.onward = next.map(|station| {
-                let key = station.key();
-                (key.to_owned(), format!("Next: {key}"))
-            });
+            self.onward = match plan.next_station(known) {
+                Some(station) if station == here => None,
+                Some(station) => {
+                    Some((station.key().to_owned(), format!("Next: {}", station.key())))
+                }
+                // What is left, the proof, and Ready.
+                None => Some(("plan#end".to_owned(), "Next: proof".to_owned())),
+            };
         }
         self
     }

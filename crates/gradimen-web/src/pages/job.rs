@@ -111,8 +111,17 @@ pub(crate) async fn tell(
         );
     }
     let mine: Vec<String> = events.iter().map(text::events::sentence).collect();
+    let back = match events[..] {
+        [Event::Undone { target }] => Some(("undone", target)),
+        [Event::Redone { target }] => Some(("redone", target)),
+        _ => None,
+    };
     match store.append(id, seen, events, Timestamp::now()).await {
-        Ok(after) => Ok(redirect(&onward(id, &after.job, station, &fields))),
+        Ok(after) => {
+            let there = back.map(|(name, target)| shown_at(id, &after.job, station, name, target));
+            let there = there.unwrap_or_else(|| onward(id, &after.job, station, &fields));
+            Ok(redirect(&there))
+        }
         Err(StoreError::Conflict { now, .. }) => {
             let now_there = store.worked(id).await?;
             let conflict = conflict(&now_there.job, seen, now, mine, &fields);
@@ -191,6 +200,19 @@ fn conflict(job: &Job, seen: u64, now: u64, mine: Vec<String>, fields: &Fields) 
         mine,
         again,
     }
+}
+
+/// Where what was taken back or put back shows, and that it was.
+fn shown_at(id: i64, job: &Job, here: Section, name: &str, target: u64) -> String {
+    let event = job.group(target).next().map(|entry| &entry.event);
+    let station = event.and_then(Event::station);
+    let there = station.and_then(|station| Section::from_key(station.key()));
+    let string = event.and_then(Event::string);
+    let string = string.map_or(String::new(), |string| format!("&string={string}"));
+    format!(
+        "/jobs/{id}/{}?{name}={target}{string}",
+        there.unwrap_or(here).key()
+    )
 }
 
 /// Where the work goes on: the same station, the string just told of in hand, the cursor where

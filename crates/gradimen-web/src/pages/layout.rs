@@ -55,6 +55,8 @@ pub(crate) struct JobLayout {
     pub(crate) question: Option<QuestionView>,
     pub(crate) wrong: String,
     pub(crate) focus: String,
+    /// What was just taken back or put back, in words.
+    pub(crate) did: Option<String>,
     /// How many checks are still to be made before the first screw.
     pub(crate) checks: usize,
     /// What is in hand, so that undo and redo stay with it.
@@ -89,17 +91,26 @@ impl JobLayout {
         tabs: Vec<Tab>,
         view: &View,
     ) -> Self {
+        // The whole stroke goes with its first entry.
+        let stroke = |target: u64| {
+            let all = job
+                .group(target)
+                .map(|entry| text::events::sentence(&entry.event));
+            let all: Vec<String> = all.collect();
+            (!all.is_empty()).then(|| all.join("; "))
+        };
         let told = |event: Option<Event>| {
             let (Some(Event::Undone { target }) | Some(Event::Redone { target })) = event else {
                 return None;
             };
-            // The whole stroke goes with its first entry.
-            let stroke: Vec<String> = job
-                .group(target)
-                .map(|entry| text::events::sentence(&entry.event))
-                .collect();
-            (!stroke.is_empty()).then(|| stroke.join("; "))
+            stroke(target)
         };
+        let did = [("undone", "Undid"), ("redone", "Redid")]
+            .into_iter()
+            .find_map(|(name, says)| {
+                let target = view.fields.text(name).parse().ok()?;
+                Some(format!("{says}: {}", stroke(target)?))
+            });
         Self {
             id,
             seq: job.seq(),
@@ -115,6 +126,7 @@ impl JobLayout {
             question: view.question.clone(),
             wrong: wrong_anywhere(&view.fields),
             focus: view.fields.text("focus").to_owned(),
+            did,
             checks: 0,
             place: place(&view.fields).collect(),
         }

@@ -20,7 +20,7 @@ use gradimen_core::units::print;
 use crate::decision::Expectation;
 use crate::estimate::Estimate;
 use crate::finding::Severity;
-use crate::model::{Adjuster, IntonationReference, Side, Targets};
+use crate::model::{Adjuster, IntonationReference, Side, Stage, Targets};
 use crate::plan::job_plan::{JobMove, JobPlan};
 use crate::plan::{Allowed, Doubt, Plan};
 use crate::text::numbers::{self, spread};
@@ -42,6 +42,32 @@ pub fn headline(whole: &JobPlan, plan: &Plan) -> String {
         (1, _) => "1 adjustment".to_owned(),
         (count, _) => format!("{count} adjustments"),
     }
+}
+
+/// What comes when nothing is left to turn or to read, by where the job stands.
+pub fn end(known: &Estimate) -> String {
+    match known.stage() {
+        Stage::Ready => "Set up, and waiting to be fetched. It holds for the strings and the tuning that are on it.",
+        Stage::Returned => "Back with its player. What it taught is kept for its next visit.",
+        _ => "Play it before it goes: every fret on every string at this touch, bends high up, chords low, open strings, and back to pitch. Then set it ready.",
+    }
+    .to_owned()
+}
+
+/// How many moves and readings are left, where any are.
+pub fn left(known: &Estimate, plan: &Plan) -> Option<String> {
+    let whole = JobPlan::of(known, plan);
+    let count = |number: usize, one: &str, more: &str| match number {
+        0 => None,
+        1 => Some(format!("1 {one}")),
+        _ => Some(format!("{number} {more}")),
+    };
+    let all = [
+        count(whole.moves.len(), "adjustment", "adjustments"),
+        count(whole.pending.len(), "reading", "readings"),
+    ];
+    let all: Vec<String> = all.into_iter().flatten().collect();
+    (!all.is_empty()).then(|| all.join(" and "))
 }
 
 /// What is let be in doubt, with its odds.

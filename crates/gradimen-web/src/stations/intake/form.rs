@@ -3,6 +3,7 @@
 use crate::commands::Command;
 use crate::forms::{Fields, heights as given, job};
 use crate::vocabulary::*;
+use gradimen_bench::text::next::job_plan as says;
 
 /// Whose hand it is set up for.
 pub(crate) fn player(fields: &mut Fields) -> Option<Command> {
@@ -26,8 +27,23 @@ pub(crate) fn note(fields: &mut Fields) -> Option<Command> {
     Some(Command::Note(text))
 }
 
-/// Where the job stands in the shop.
-pub(crate) fn stage(fields: &mut Fields) -> Option<Command> {
+/// Where the job stands in the shop. With work left it is set ready or returned only by a second press.
+pub(crate) fn stage(job: &Known, fields: &mut Fields) -> Option<Command> {
     let stage = Stage::from_key(fields.text("stage")).ok_or("choose where the job stands");
-    fields.keep("stage", stage).map(Command::Stage)
+    let stage = fields.keep("stage", stage)?;
+    let ends = matches!(stage, Stage::Ready | Stage::Returned);
+    if ends
+        && fields.text("all_the_same") != stage.key()
+        && let Some(left) = says::left(job, &Plan::of(job))
+    {
+        fields.wrong(
+            "stage",
+            format!(
+                "{left} are left: press {} again to set it so all the same",
+                stage.name()
+            ),
+        );
+        return None;
+    }
+    Some(Command::Stage(stage))
 }

@@ -19,9 +19,11 @@ pub(crate) struct Intake {
     stage: &'static str,
     version: u32,
     notes: Vec<String>,
+    /// What is left to do, in words.
+    left: Option<String>,
 }
 
-pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Intake {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Intake {
     let mut fields = view.fields.clone();
     if fields.text("what") != "heights" {
         heights::fill(&mut fields, job.heights());
@@ -43,6 +45,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Intake {
         stage: job.stage().name(),
         version: job.instrument_version(),
         notes: job.notes().to_vec(),
+        left: gradimen_bench::text::next::job_plan::left(job, plan),
         fields,
     }
 }

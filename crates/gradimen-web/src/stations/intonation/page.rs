@@ -274,7 +274,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             format!("Next: string {other} {}", note(job, other)),
         )
     });
-    next
+    next.or_station(job, plan, StationId::Intonation)
 }
 
 /// Which string of a shared saddle matters more; nothing where it carries one.

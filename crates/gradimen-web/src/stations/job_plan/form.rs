@@ -26,6 +26,30 @@ pub(crate) fn rod_check(fields: &mut Fields) -> Option<Command> {
     ))
 }
 
+/// A line of the list, made as it stands there.
+pub(crate) fn planned(job: &Known, fields: &mut Fields) -> Option<Command> {
+    let list = JobPlan::of(job, &Plan::of(job));
+    let line = fields.text("line").parse::<usize>().ok();
+    let step = line
+        .and_then(|line| list.moves.get(line))
+        .filter(|line| line.now);
+    let missing = "that line is no longer on the list; look at the list as it is now";
+    let step = &fields.keep("line", step.ok_or(missing))?.step;
+    let amount = match &job.instrument().bridge.vibrato {
+        // A seat is told by how far it goes, whatever turns it.
+        Some(sheet) if step.adjuster == Adjuster::Seat => {
+            let moved = sheet.seat_moved(step.turns());
+            let distance = fields.keep("line", moved)?;
+            Amount::Distance { distance }
+        }
+        _ => step.amount.clone(),
+    };
+    Some(Command::Adjust {
+        adjuster: step.adjuster,
+        amount,
+    })
+}
+
 /// A target set of the shop, or what the instrument came with.
 pub(crate) fn spec(job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Command> {
     let targets = named(shop, fields.text("spec"), job);

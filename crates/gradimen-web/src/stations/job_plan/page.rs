@@ -4,7 +4,8 @@ use askama::Template;
 use gradimen_bench::estimate::learned::{self, Learned};
 use gradimen_bench::text::next::job_plan as says;
 
-use crate::components::{Choice, FindingView, Head, findings};
+use crate::commands::What;
+use crate::components::{Choice, FindingView, FormAction, Head, findings};
 use crate::filters;
 use crate::forms::Fields;
 use crate::pages::layout::{JobLayout, View};
@@ -17,6 +18,8 @@ struct Line {
     adjuster: String,
     direction: String,
     expect: String,
+    /// Whether it can be ticked here.
+    now: bool,
 }
 
 /// A check before the first screw.
@@ -57,6 +60,16 @@ pub(crate) struct Whole {
     waiting: Vec<(&'static str, String)>,
     found: Vec<FindingView>,
     learned: Vec<LearnedRow>,
+    end: Option<End>,
+}
+
+/// The end of the work: the proof, then ready, then returned.
+struct End {
+    title: &'static str,
+    says: String,
+    acts: Vec<FormAction>,
+    /// Whether it is still to be played.
+    proof: bool,
 }
 
 /// A number that this instrument taught.
@@ -82,6 +95,8 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             line(job, step, first)
         })
         .collect();
+    let left = !whole.moves.is_empty() || !whole.pending.is_empty() || !plan.hurt.is_empty();
+    let end = (!left || matches!(job.stage(), Stage::Ready | Stage::Returned)).then(|| end(job));
     let mut fields = view.fields.clone();
     suggest_allowed(&mut fields, &plan.targets);
     let wanted = plan.targets.intonation_reference;
@@ -121,7 +136,30 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .collect(),
         found: findings(plan, |finding| finding.severity() != Severity::Stop),
         learned: learned::of(job).iter().map(learned_row).collect(),
+        end,
         frame,
+    }
+}
+
+/// What is pressed when nothing is left: where the job stands says which.
+fn end(job: &Known) -> End {
+    let to = |stage: Stage, label: &str| {
+        let fields = vec![("stage", stage.key().to_owned())];
+        FormAction::done(What::Stage, label, fields)
+    };
+    let (title, acts) = match job.stage() {
+        Stage::Ready => (
+            "Ready",
+            vec![to(Stage::Returned, "Fetched: it is returned")],
+        ),
+        Stage::Returned => ("Returned", Vec::new()),
+        _ => ("Proof", vec![to(Stage::Ready, "Played: it is ready")]),
+    };
+    End {
+        title,
+        says: says::end(job),
+        acts,
+        proof: !matches!(job.stage(), Stage::Ready | Stage::Returned),
     }
 }
 
@@ -196,5 +234,6 @@ fn line(job: &Known, line: &JobMove, first: bool) -> Line {
         adjuster: says::adjuster(job, line),
         direction: text::moves::whole(job, &line.step),
         expect: says::expected(job, line),
+        now: line.now,
     }
 }
