@@ -16,6 +16,7 @@ pub(crate) mod what_if;
 
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
+use gradimen_core::units::print::on_bench;
 use gradimen_store::Worked;
 
 use crate::commands::{Command, What};
@@ -149,8 +150,18 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
         .collect()
 }
 
-/// The page of a station.
+/// The page of a station, written in the units of this bench.
 pub(crate) fn render(
+    status: StatusCode,
+    id: i64,
+    worked: &Worked,
+    station: Section,
+    view: &View,
+) -> Result<HttpResponse, Failure> {
+    on_bench(view.units, || written(status, id, worked, station, view))
+}
+
+fn written(
     status: StatusCode,
     id: i64,
     worked: &Worked,

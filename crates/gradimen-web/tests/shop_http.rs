@@ -221,3 +221,46 @@ fn a_bare_number_is_read_with_the_tool_that_lies_on_the_bench() {
     let page = job.server.get(&onward).text;
     assert!(!page.contains("name=\"tool\" value=\"rule_half_mm\""));
 }
+
+#[test]
+fn the_benchs_units_are_obeyed_by_every_station_and_nothing_told_is_changed() {
+    let server = Server::start();
+    let place = server.job();
+    let told = server.post(
+        &format!("{place}/tell"),
+        &[
+            ("station", "action"),
+            ("seen", "2"),
+            ("what", "action"),
+            ("string", "1"),
+            ("fret", "12"),
+            ("gap", "2.40 mm"),
+            ("sure", "yes"),
+        ],
+    );
+    assert_eq!(told.status, 303, "{}", told.text);
+    let metric = server.get(&format!("{place}/action?string=1")).text;
+    assert!(metric.contains(", mm</th>") && !metric.contains(", thou</th>"));
+    let mut fields = form(&server.get("/shop").text, "shop");
+    set(&mut fields, "shown", "inches");
+    assert_eq!(server.post("/shop", &borrowed(&fields)).status, 303);
+    for station in [
+        "relief",
+        "nut",
+        "action",
+        "intonation",
+        "pickups",
+        "clearance",
+        "whatif",
+    ] {
+        let page = server.get(&format!("{place}/{station}?string=1")).text;
+        assert!(page.contains("thou"), "{station}");
+        assert!(!page.contains(", mm</th>"), "{station}");
+    }
+    let page = server.get(&format!("{place}/action?string=1")).text;
+    // What was typed stands as it was typed; what is worked out is in thousandths.
+    assert!(
+        page.contains("2.40 mm") && page.contains("94.") && page.contains("thou"),
+        "{page}"
+    );
+}

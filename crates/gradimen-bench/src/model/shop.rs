@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::units::print::BenchUnits;
 use gradimen_core::units::{LengthField, LengthUnit};
 use serde::{Deserialize, Serialize};
 
@@ -54,6 +55,19 @@ pub enum Units {
 }
 
 impl Units {
+    /// What pages are written in until a shop says otherwise.
+    const fn millimetres() -> Self {
+        Self::Millimetres
+    }
+
+    /// The units of a bench that its pages are written in.
+    pub const fn bench(self) -> BenchUnits {
+        match self {
+            Self::Inches => BenchUnits::Thousandths,
+            Self::Millimetres => BenchUnits::Millimetres,
+        }
+    }
+
     /// Its name.
     pub const fn name(self) -> &'static str {
         match self {
@@ -324,6 +338,9 @@ pub struct Shop {
     /// What it writes lengths in.
     #[serde(default)]
     pub units: Units,
+    /// What its pages are written in.
+    #[serde(default = "Units::millimetres")]
+    pub shown: Units,
     /// What lies on its bench.
     #[serde(default)]
     pub tools: Tools,
@@ -346,6 +363,7 @@ impl Default for Shop {
         Self {
             name: String::new(),
             units: Units::default(),
+            shown: Units::millimetres(),
             tools: Tools::default(),
             currency: String::new(),
             work: Work::all().map(usual).collect(),

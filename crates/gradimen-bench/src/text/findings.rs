@@ -11,8 +11,9 @@
 use gradimen_core::frets::{Blame, FretFit};
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
-use super::{hundredths, moves, side};
+use super::{hundredths, moves, numbers, side};
 use crate::finding::{Finding, Remedy, ScaleCheck, Screws};
 use crate::model::instrument::PutRight;
 use crate::model::{End, Side};
@@ -71,9 +72,9 @@ pub fn sentence(finding: &Finding) -> String {
                     "is probably"
                 };
                 format!(
-                    "String {string}: the saddle {surely} {:.1} \u{b1} {:.1} mm out of travel at the {end} end.",
-                    short_by.abs().mm(),
-                    sigma.mm()
+                    "String {string}: the saddle {surely} {} \u{b1} {} {UNIT} out of travel at the {end} end.",
+                    numbers::mm(short_by.abs(), 1),
+                    numbers::mm(*sigma, 1)
                 )
             }
             Finding::Tight { string } => format!(
@@ -130,7 +131,7 @@ pub fn sentence(finding: &Finding) -> String {
             Finding::BridgePlace { strings, by } => {
                 let names: Vec<String> = strings.iter().map(u8::to_string).collect();
                 format!(
-                    "The bridge stands {} for these strings: the saddle of string {} is {} mm short of its place at the {} of its travel. Nothing is turned before that is settled.",
+                    "The bridge stands {} for these strings: the saddle of string {} is {} {UNIT} short of its place at the {} of its travel. Nothing is turned before that is settled.",
                     if *by > Length::ZERO { "too far forward" } else { "too far back" },
                     names.join(", "),
                     crate::text::numbers::mm(by.abs(), 1),
@@ -192,19 +193,19 @@ pub fn sentence(finding: &Finding) -> String {
                     .join(", ")
             ),
             Finding::HeightSpent { adjuster, end, short_by, .. } => format!(
-                "Action, {}: all the way {} and still {:.1} mm short.",
+                "Action, {}: all the way {} and still {} {UNIT} short.",
                 moves::adjuster(*adjuster),
                 if *end == End::Bottom { "down" } else { "up" },
-                short_by.mm()
+                numbers::mm(*short_by, 1)
             ),
             Finding::PulledUp(gap) => format!(
-                "The vibrato is pulled up: {:.1} mm at the back of the plate. Every action and setback measured now is of a tilted plate: bring it down before anything else is measured.",
-                gap.mm()
+                "The vibrato is pulled up: {} {UNIT} at the back of the plate. Every action and setback measured now is of a tilted plate: bring it down before anything else is measured.",
+                numbers::mm(*gap, 1)
             ),
             Finding::ClawSpent { by, claw, .. } => format!(
-                "{} would have to go {:.1} mm {}, beyond its thread or its wall.",
+                "{} would have to go {} {UNIT} {}, beyond its thread or its wall.",
                 if *claw { "The claw" } else { "The seat of the spring" },
-                by.abs().mm(),
+                numbers::mm(by.abs(), 1),
                 match (*claw, *by > Length::ZERO) {
                     (true, true) => "in",
                     (true, false) => "out",
@@ -216,11 +217,11 @@ pub fn sentence(finding: &Finding) -> String {
             Finding::SpringsAtEnd { loose: true } => "A spring of the vibrato hangs loose at rest: it can come off its hook or rattle.".to_owned(),
             Finding::SpringsAtEnd { loose: false } => "A spring of the vibrato is stretched to twice its length and more: it will not come back as it was.".to_owned(),
             Finding::PickupSpent { pickup, side: on, end, squeezed, short_by } => format!(
-                "The {pickup} pickup, {} side: {}, no further {}, and still {:.1} mm short.",
+                "The {pickup} pickup, {} side: {}, no further {}, and still {} {UNIT} short.",
                 side(*on),
                 if *squeezed { "foam or spring squeezed" } else { "out of thread" },
                 if *end == End::Bottom { "down" } else { "up" },
-                short_by.mm()
+                numbers::mm(*short_by, 1)
             ),
             Finding::Springs { on: 1, wanted: None } => "This spring cannot hold this set at its target.".to_owned(),
             Finding::Springs { on, wanted: Some(wanted) } => format!(

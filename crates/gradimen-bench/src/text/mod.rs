@@ -21,6 +21,7 @@ pub mod questions;
 
 use crate::decision::{IN_SPEC, Mark, Odds, Verdict};
 use crate::model::Side;
+use gradimen_core::units::print::UNIT;
 
 /// The word of a side.
 pub fn side(side: Side) -> &'static str {
@@ -35,7 +36,7 @@ pub fn list(strings: &[u8], between: &str) -> String {
 
 /// `0.25 mm`, with a proper minus.
 fn hundredths(value: gradimen_core::quantity::Length) -> String {
-    format!("{} mm", numbers::mm(value, 2))
+    format!("{} {UNIT}", numbers::mm(value, 2))
 }
 
 /// A verdict on a gap or a height.

@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::units::print::UNIT;
 use std::collections::BTreeMap;
 
 use gradimen_core::quantity::{Length, Turns};
@@ -273,7 +274,10 @@ pub fn big(step: &Move) -> [String; 2] {
         ];
     }
     [
-        format!("{back} {} mm:", super::numbers::mm(step.distance.abs(), 1)),
+        format!(
+            "{back} {} {UNIT}:",
+            super::numbers::mm(step.distance.abs(), 1)
+        ),
         format!("{}{}", print::turns_with_word(step.turns()), rotation(step)),
     ]
 }

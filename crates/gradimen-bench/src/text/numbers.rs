@@ -9,14 +9,22 @@
 //! ```
 
 use gradimen_core::quantity::{Cents, Estimate, Force, Length, Turns};
-use gradimen_core::units::print;
+use gradimen_core::units::print::{self, BenchUnits};
+
+pub use gradimen_core::units::print::UNIT;
 
 use crate::decision::{Move, Odds, Quantity};
 use crate::estimate::Estimate as Known;
 
-/// Millimetres with a fixed number of decimals and a proper minus.
+/// A length in the unit of the bench, to so many decimals of a millimetre, with a proper minus; [`UNIT`] stands behind it.
 pub fn mm(length: Length, decimals: usize) -> String {
-    let text = format!("{:.decimals$}", length.mm().abs());
+    let text = match print::bench() {
+        BenchUnits::Millimetres => format!("{:.decimals$}", length.mm().abs()),
+        // A hundredth of a millimetre is four tenths of a thousandth.
+        BenchUnits::Thousandths => {
+            format!("{:.1$}", length.thou().abs(), usize::from(decimals > 1))
+        }
+    };
     let zero = !text.bytes().any(|byte| (b'1'..=b'9').contains(&byte));
     if length.mm() < 0.0 && !zero {
         format!("\u{2212}{text}")
@@ -27,12 +35,26 @@ pub fn mm(length: Length, decimals: usize) -> String {
 
 /// A length in both units: `2.30 mm (.091 in)`.
 pub fn both(length: Length) -> String {
-    format!("{} ({})", print::mm(length), print::inches(length))
+    match print::bench() {
+        BenchUnits::Millimetres => format!("{} ({})", print::mm(length), print::inches(length)),
+        BenchUnits::Thousandths => format!("{} ({:.2} mm)", print::inches(length), length.mm()),
+    }
 }
 
 /// `0.36 mm (14 thou)`.
 pub fn small(value: Length) -> String {
-    format!("{} mm ({})", mm(value, 2), print::thou(value))
+    match print::bench() {
+        BenchUnits::Millimetres => format!("{} mm ({})", mm(value, 2), print::thou(value)),
+        BenchUnits::Thousandths => format!("{} ({:.2} mm)", print::thou(value), value.mm()),
+    }
+}
+
+/// A radius: `248 mm`, `9.8 in`.
+pub fn radius(value: Length) -> String {
+    match print::bench() {
+        BenchUnits::Millimetres => format!("{:.0} mm", value.mm()),
+        BenchUnits::Thousandths => format!("{:.1} in", value.inches()),
+    }
 }
 
 /// A height in the nearest half 64th, as a rule shows it.
@@ -55,9 +77,9 @@ pub fn stands(quantity: &Quantity) -> String {
 pub fn stands_within(odds: Odds, (low, high): (Length, Length)) -> String {
     let (low, high) = (mm(low, 2), mm(high, 2));
     if low == high {
-        return super::stands(odds, &format!("{low} mm"));
+        return super::stands(odds, &format!("{low} {UNIT}"));
     }
-    super::stands_within(odds, &format!("\u{2212}{low}, +{high} mm"))
+    super::stands_within(odds, &format!("\u{2212}{low}, +{high} {UNIT}"))
 }
 
 /// `+6.2 ± 0.4`.
@@ -76,7 +98,7 @@ pub fn way(distance: Length) -> String {
     } else {
         "forward"
     };
-    format!("{word} {} mm", mm(distance.abs(), 1))
+    format!("{word} {} {UNIT}", mm(distance.abs(), 1))
 }
 
 /// `4 1/2 turns`.
@@ -87,7 +109,7 @@ pub fn turns(turns: Turns) -> String {
 /// How far a move goes in the terms of its drive: `4 1/2 turns`, `0.8 mm`.
 pub fn by(step: &Move) -> String {
     if step.is_slid() {
-        format!("{} mm", mm(step.distance.abs(), 1))
+        format!("{} {UNIT}", mm(step.distance.abs(), 1))
     } else {
         turns(step.turns())
     }
@@ -143,7 +165,7 @@ pub fn last_read(quantity: &Quantity) -> String {
 /// What a quantity is now, or nothing when it was never read: `0.36 mm`.
 pub fn now(quantity: &Quantity, decimals: usize) -> String {
     if quantity.last.is_some() {
-        format!("{} mm", mm(quantity.now.value, decimals))
+        format!("{} {UNIT}", mm(quantity.now.value, decimals))
     } else {
         String::new()
     }
@@ -179,6 +201,31 @@ mod tests {
             "\u{2212}3.0 \u{b1} 0.4"
         );
         assert_eq!(both(Length::from_mm(25.4)), "25.4 mm (1.000 in)");
+    }
+
+    #[test]
+    fn on_a_bench_of_thousandths_all_of_it_is_in_thousandths() {
+        let gap = Length::from_thou(14.2);
+        let said = print::on_bench(BenchUnits::Thousandths, || {
+            [
+                format!("{} {UNIT}", mm(gap, 2)),
+                small(gap),
+                way(Length::from_mm(-0.86)),
+                spread(Estimate::new(gap, Length::from_thou(0.8))),
+                both(Length::from_inches(17.0)),
+                print::tenths(Length::from_mm(2.2)),
+            ]
+        });
+        let wanted = [
+            "14.2 thou",
+            "14.2 thou (0.36 mm)",
+            "forward 34 thou",
+            "14.2 \u{b1} 0.8",
+            "17.000 in (431.80 mm)",
+            "87 thou",
+        ];
+        assert_eq!(said, wanted);
+        assert_eq!(small(gap), "0.36 mm (14.2 thou)");
     }
 
     #[test]

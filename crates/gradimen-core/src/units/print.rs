@@ -10,11 +10,75 @@
 //! assert_eq!(print::turns_with_word(print::rounded_turns(Turns::new(0.24))), "1/4 turn");
 //! ```
 
+use std::cell::Cell;
+use std::fmt;
+
 use super::LengthUnit;
 use crate::quantity::{Cents, Length, NEWTONS_PER_POUND_FORCE, Rate, Turns};
 
 /// The minus of print, as wide as the plus.
 const MINUS: char = '\u{2212}';
+
+/// What lengths on a bench are written in, where they are not written back as they were typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum BenchUnits {
+    /// Millimetres.
+    #[default]
+    Millimetres,
+    /// Thousandths of an inch; inches where they are many.
+    Thousandths,
+}
+
+thread_local! {
+    /// A page is written by one thread from its first word to its last, and every word of it in the units of one bench.
+    static BENCH: Cell<BenchUnits> = const { Cell::new(BenchUnits::Millimetres) };
+}
+
+/// Puts the units back, whatever happened meanwhile.
+struct Before(BenchUnits);
+
+impl Drop for Before {
+    fn drop(&mut self) {
+        BENCH.set(self.0);
+    }
+}
+
+/// Writes something in the units of a bench.
+///
+/// ```
+/// use gradimen_core::quantity::Length;
+/// use gradimen_core::units::print::{BenchUnits, UNIT, mm, on_bench};
+///
+/// let gap = Length::from_thou(14.0);
+/// assert_eq!(mm(gap), "0.356 mm");
+/// assert_eq!(on_bench(BenchUnits::Thousandths, || mm(gap)), "14 thou");
+/// assert_eq!(UNIT.to_string(), "mm");
+/// ```
+pub fn on_bench<R>(units: BenchUnits, write: impl FnOnce() -> R) -> R {
+    let _before = Before(BENCH.replace(units));
+    write()
+}
+
+/// The units that are written in now.
+pub fn bench() -> BenchUnits {
+    BENCH.get()
+}
+
+/// The unit that stands behind a length, or at the head of its column.
+#[derive(Debug, Clone, Copy)]
+pub struct Unit;
+
+/// [`Unit`], to be captured in a format string.
+pub const UNIT: Unit = Unit;
+
+impl fmt::Display for Unit {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match bench() {
+            BenchUnits::Millimetres => "mm",
+            BenchUnits::Thousandths => "thou",
+        })
+    }
+}
 
 /// In one unit, exact enough to be read back: `1.75 mm`, `10 thou`, `4.5 64ths`.
 pub fn length(value: Length, unit: LengthUnit) -> String {
@@ -50,7 +114,16 @@ fn trimmed(text: &str) -> &str {
 }
 
 /// Millimetres to a micrometre below one, to a hundredth below a hundred, to a tenth above; trailing zeros gone.
+///
+/// On a bench of thousandths: those, to a tenth, and inches from two on.
 pub fn mm(value: Length) -> String {
+    if bench() == BenchUnits::Thousandths {
+        return if value.inches().abs() < 2.0 {
+            thou(value)
+        } else {
+            inches(value)
+        };
+    }
     let number = value.mm();
     let digits = if number.abs() < 0.9995 {
         3
@@ -63,8 +136,11 @@ pub fn mm(value: Length) -> String {
     signed_zero_free(format!("{} mm", trimmed(&text)))
 }
 
-/// Millimetres to a tenth: what a rule can set.
+/// Millimetres to a tenth, or thousandths: what a rule can set.
 pub fn tenths(value: Length) -> String {
+    if bench() == BenchUnits::Thousandths {
+        return signed_zero_free(format!("{:.0} thou", value.thou()));
+    }
     signed_zero_free(format!("{:.1} mm", value.mm()))
 }
 

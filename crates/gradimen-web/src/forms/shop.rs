@@ -15,6 +15,7 @@ pub(crate) fn fill(fields: &mut Fields, shop: &Shop) {
     fields.set("shop_name", shop.name.clone());
     fields.set("currency", shop.currency.clone());
     fields.set("units", shop.units.key());
+    fields.set("shown", shop.shown.key());
     for (name, tool) in [
         ("tool_relief", shop.tools.relief),
         ("tool_nut", shop.tools.nut),
@@ -39,6 +40,8 @@ pub(crate) fn fill(fields: &mut Fields, shop: &Shop) {
 pub(crate) fn read(fields: &mut Fields, now: &Shop) -> Option<Shop> {
     let units = Units::from_key(fields.text("units")).ok_or("choose inches or millimetres");
     let units = fields.keep("units", units);
+    let shown = Units::from_key(fields.text("shown")).ok_or("choose inches or millimetres");
+    let shown = fields.keep("shown", shown);
     let tool = |name: &str| Tool::from_key(fields.text(name));
     let tools = Tools {
         relief: tool("tool_relief"),
@@ -52,6 +55,7 @@ pub(crate) fn read(fields: &mut Fields, now: &Shop) -> Option<Shop> {
         name: fields.text("shop_name").to_owned(),
         currency: fields.text("currency").to_owned(),
         units: units?,
+        shown: shown?,
         tools,
         work: work.into_iter().collect::<Option<_>>()?,
         specs: now.specs.clone(),
@@ -209,6 +213,7 @@ mod tests {
             name: "County music library".into(),
             currency: "crowns".into(),
             units: Units::Millimetres,
+            shown: Units::Inches,
             tools: Tools {
                 action: Some(Tool::Dial),
                 ..Tools::default()

@@ -52,6 +52,7 @@ pub(crate) async fn station(
     let view = View {
         fields,
         specs: spec_choices(&worked.job, &shop),
+        units: shop.shown.bench(),
         shop: shop.name,
         ..View::default()
     };
@@ -75,6 +76,7 @@ pub(crate) async fn tell(
             conflict,
             specs: spec_choices(&worked.job, &kept.shop),
             shop: kept.shop.name.clone(),
+            units: kept.shop.shown.bench(),
             question: None,
         };
         render(status, id, &worked, station, &view)
@@ -100,6 +102,7 @@ pub(crate) async fn tell(
             fields,
             specs: spec_choices(&worked.job, &kept.shop),
             shop: kept.shop.name.clone(),
+            units: kept.shop.shown.bench(),
             conflict: None,
         };
         return render(

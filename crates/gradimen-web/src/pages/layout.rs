@@ -4,6 +4,7 @@
 use crate::vocabulary::*;
 
 use crate::forms::Fields;
+use gradimen_core::units::print::BenchUnits;
 
 /// A station in the strip.
 #[derive(Debug, Clone)]
@@ -73,6 +74,8 @@ pub(crate) struct View {
     pub(crate) specs: Vec<String>,
     /// The name of the shop, for printed sheets.
     pub(crate) shop: String,
+    /// What lengths are written in.
+    pub(crate) units: BenchUnits,
 }
 
 impl View {

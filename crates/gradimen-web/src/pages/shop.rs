@@ -48,6 +48,7 @@ struct ShopPage {
     seen: u32,
     fields: Fields,
     units: Vec<Choice>,
+    shown: Vec<Choice>,
     tools: Vec<(&'static str, &'static str, Vec<Choice>)>,
     work: Vec<WorkRow>,
     specs: Vec<SpecRow>,
@@ -67,6 +68,7 @@ impl ShopPage {
             head: Head::new(),
             seen: kept.version,
             units: chosen(&fields, "units", Units::name),
+            shown: chosen(&fields, "shown", Units::name),
             tools: [
                 ("tool_relief", "Relief"),
                 ("tool_nut", "Nut"),

@@ -209,7 +209,7 @@ pub(crate) fn end_view(
         );
     }
     let arc = plan.action.arc.0.map_or_else(String::new, |arc| {
-        format!(", radius {} mm", words::mm(arc, 0))
+        format!(", radius {}", words::radius(arc))
     });
     drawing.text(
         "small",

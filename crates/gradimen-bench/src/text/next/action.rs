@@ -14,6 +14,7 @@
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, StationId, Stop, Sum};
@@ -47,7 +48,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
         other => format!("The {}", moves::adjuster(other)),
     };
     next.kicker = format!(
-        "{name} \u{b7} action at fret {}, target {} mm ({})",
+        "{name} \u{b7} action at fret {}, target {} {UNIT} ({})",
         height.fret,
         numbers::mm(on.quantity.target, 2),
         numbers::sixty_fourths(on.quantity.target)
@@ -69,7 +70,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     _ => format!("strings {}", crate::text::list(&names, ", ")),
                 },
             ];
-            next.expect = vec![format!("Expect {} mm.", spread(on.quantity.now))];
+            next.expect = vec![format!("Expect {} {UNIT}.", spread(on.quantity.now))];
         }
         Action::Adjust(step) => {
             turn(adjuster, step, height.fret, &mut next);
@@ -92,7 +93,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 .to_owned(),
             ];
             next.expect = vec![format!(
-                "{} mm now, {} after all adjustments: {}.",
+                "{} {UNIT} now, {} after all adjustments: {}.",
                 spread(on.quantity.now),
                 numbers::mm(on.quantity.after, 2),
                 numbers::stands(&on.quantity)
@@ -110,7 +111,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.big = vec![
                 "No screw lifts it:".to_owned(),
                 format!(
-                    "{} the saddle {} mm",
+                    "{} the saddle {} {UNIT}",
                     if *by > Length::ZERO { "shim" } else { "cut" },
                     numbers::mm(by.abs(), 2)
                 ),
@@ -133,7 +134,7 @@ fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
     };
     next.big = vec![
         format!(
-            "{} {} mm: {what}",
+            "{} {} {UNIT}: {what}",
             if up { "Up" } else { "Down" },
             numbers::mm(step.distance.abs(), 2)
         ),
@@ -144,7 +145,7 @@ fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
         .iter()
         .filter_map(|expected| {
             let (string, value) = (expected.place.string()?, expected.value.length()?);
-            Some(format!("{} mm on string {string}", spread(value)))
+            Some(format!("{} {UNIT} on string {string}", spread(value)))
         })
         .collect();
     next.expect = vec![format!(
@@ -162,12 +163,12 @@ fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
     next.why = vec![
         line(
             "the break point is to go",
-            format!("{} mm", numbers::mm(step.distance, 2)),
+            format!("{} {UNIT}", numbers::mm(step.distance, 2)),
         ),
         line(
             "this screw really lifts",
             format!(
-                "{} mm a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
+                "{} {UNIT} a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
                 numbers::mm(pitch * response.value, 3),
                 print::mm(pitch),
                 response.value,
@@ -194,7 +195,7 @@ pub fn in_short(adjuster: &AdjusterPlan) -> String {
             format!("at its end, {} short", print::tenths(*short_by))
         }
         Action::Stop(Stop::NoLift { by }) => format!(
-            "{} {} mm",
+            "{} {} {UNIT}",
             if *by > Length::ZERO { "shim" } else { "cut" },
             numbers::mm(by.abs(), 2)
         ),
@@ -211,7 +212,7 @@ pub fn in_short(adjuster: &AdjusterPlan) -> String {
 
 fn up_or_down(step: &Move) -> String {
     format!(
-        "{} {} mm",
+        "{} {} {UNIT}",
         if step.distance > Length::ZERO {
             "up"
         } else {
@@ -225,7 +226,7 @@ fn up_or_down(step: &Move) -> String {
 pub fn arc(plan: &Plan) -> String {
     let radius = |arc: Option<Length>| {
         arc.map_or("straight".to_owned(), |arc| {
-            format!("{} mm ({:.2} in)", numbers::mm(arc, 0), arc.inches())
+            format!("{:.0} mm ({:.2} in)", arc.mm(), arc.inches())
         })
     };
     let height = &plan.action;
@@ -236,7 +237,7 @@ pub fn arc(plan: &Plan) -> String {
         .filter(|lean| *lean > Length::ZERO)
         .map_or(String::new(), |lean| {
             format!(
-                " An outer saddle leans with the arc when its outer screw stands {} mm lower than its inner.",
+                " An outer saddle leans with the arc when its outer screw stands {} {UNIT} lower than its inner.",
                 numbers::mm(lean, 1)
             )
         });
@@ -256,7 +257,7 @@ pub fn remains(on: &HeightString) -> String {
         } else {
             "cut"
         };
-        format!("{way} {} mm", numbers::mm(on.remains.abs(), 2))
+        format!("{way} {} {UNIT}", numbers::mm(on.remains.abs(), 2))
     } else {
         "fits".to_owned()
     }

@@ -15,6 +15,7 @@
 
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop, Sum};
@@ -76,7 +77,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
     };
     let mut next = Headline {
         kicker: format!(
-            "{} \u{b7} {school} \u{b7} target {} mm {}",
+            "{} \u{b7} {school} \u{b7} target {} {UNIT} {}",
             names.subject,
             numbers::mm(balance.target, 1),
             names.under
@@ -128,7 +129,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
             let near = balance.off().abs() <= balance.tolerance;
             let stands = match balance.record.kind {
                 _ if near => {
-                    let allowed = format!("{} mm", numbers::mm(balance.tolerance, 1));
+                    let allowed = format!("{} {UNIT}", numbers::mm(balance.tolerance, 1));
                     crate::text::stands(balance.odds, &allowed)
                 }
                 VibratoKind::BodySprings => {
@@ -137,14 +138,14 @@ pub fn headline(balance: &BalancePlan) -> Headline {
                 VibratoKind::TailSpring => "as near as an eighth of a turn brings it".to_owned(),
                 VibratoKind::ArmSpring => "as near as whole washers bring it".to_owned(),
             };
-            next.expect = vec![format!("{} mm: {stands}.", spread(balance.now))];
+            next.expect = vec![format!("{} {UNIT}: {stands}.", spread(balance.now))];
         }
         Action::Stop(Stop::Springs { enough }) => springs(balance, *enough, &mut next),
         Action::Stop(_) => next.tone = Tone::Out,
     }
     if balance.action.places().contains(&Place::Gap) {
         next.expect
-            .insert(0, format!("Expect {} mm.", spread(balance.now)));
+            .insert(0, format!("Expect {} {UNIT}.", spread(balance.now)));
     }
     next
 }
@@ -246,7 +247,10 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
         // A number as wide as the plate's whole way helps nobody.
         "Retune, then read: this first turn tells what a turn does on this plate.".to_owned()
     } else {
-        format!("Retune, then read: expect {} mm.", numbers::expected(step))
+        format!(
+            "Retune, then read: expect {} {UNIT}.",
+            numbers::expected(step)
+        )
     };
     next.expect = vec![
         expect,
@@ -259,12 +263,18 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
     next.expect.retain(|line| !line.is_empty());
     next.expect.extend(landing(balance));
     next.why = vec![
-        line("gap now, at pitch", format!("{} mm", spread(balance.now))),
-        line("target", format!("{} mm", numbers::mm(balance.target, 1))),
+        line(
+            "gap now, at pitch",
+            format!("{} {UNIT}", spread(balance.now)),
+        ),
+        line(
+            "target",
+            format!("{} {UNIT}", numbers::mm(balance.target, 1)),
+        ),
         line(
             "the adjuster is to go",
             format!(
-                "{} mm, {}",
+                "{} {UNIT}, {}",
                 numbers::mm(step.distance.abs(), 2),
                 if step.distance > Length::ZERO {
                     "springs stronger"
@@ -287,7 +297,7 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
             } else {
                 "a turn moves the gap, at pitch, by"
             },
-            format!("{} mm", numbers::mm(per_turn(step), 1)),
+            format!("{} {UNIT}", numbers::mm(per_turn(step), 1)),
         ),
         line("total tension", numbers::tension(balance.pull)),
         line("a spring is", print::rate(balance.rate.value)),
@@ -295,7 +305,11 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
     if let Some([treble, bass]) = balance.ends {
         next.why.push(line(
             "claw to wall, treble and bass",
-            format!("{}, {} mm", numbers::mm(treble, 1), numbers::mm(bass, 1)),
+            format!(
+                "{}, {} {UNIT}",
+                numbers::mm(treble, 1),
+                numbers::mm(bass, 1)
+            ),
         ));
     }
 }
@@ -331,7 +345,7 @@ pub fn facts(balance: &BalancePlan) -> Vec<String> {
     }
     if let Some([treble, bass]) = balance.ends {
         facts.push(format!(
-            "The claw stands {} mm from its wall at the treble side, {} mm at the bass side.",
+            "The claw stands {} {UNIT} from its wall at the treble side, {} {UNIT} at the bass side.",
             numbers::mm(treble, 1),
             numbers::mm(bass, 1)
         ));

@@ -17,6 +17,7 @@
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone};
 use crate::estimate::Estimate;
@@ -164,7 +165,7 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
             next.big = vec![
                 format!("String {string} touches fret {}", worst.fret),
                 format!(
-                    "held at {}, by {} mm",
+                    "held at {}, by {} {UNIT}",
                     numbers::held(worst.held),
                     numbers::mm(worst.margin.abs(), 2)
                 ),
@@ -178,7 +179,7 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
         } else {
             next.big = vec!["Plays clean at this touch".to_owned()];
             next.expect = vec![format!(
-                "Smallest clearance {} mm: string {string} held at {}, at fret {}.",
+                "Smallest clearance {} {UNIT}: string {string} held at {}, at fret {}.",
                 numbers::mm(worst.margin, 2),
                 numbers::held(worst.held),
                 worst.fret
@@ -187,7 +188,7 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
     }
     if let Some((treble, bass)) = map.lowest.first().zip(map.lowest.last()) {
         next.expect.push(format!(
-            "For this touch and set: lowest {} mm treble and {} mm bass at fret {}, with {} of relief ({}).",
+            "For this touch and set: lowest {} {UNIT} treble and {} {UNIT} bass at fret {}, with {} of relief ({}).",
             numbers::mm(*treble, 2),
             numbers::mm(*bass, 2),
             targets.action_fret,
@@ -203,14 +204,14 @@ pub fn bend(bend: &Bend) -> (String, bool) {
     let out = bend.tightest.margin < Length::ZERO;
     let left = if out {
         format!(
-            "chokes, {} mm too low",
+            "chokes, {} {UNIT} too low",
             numbers::mm(bend.tightest.margin.abs(), 2)
         )
     } else {
-        format!("{} mm left", numbers::mm(bend.tightest.margin, 2))
+        format!("{} {UNIT} left", numbers::mm(bend.tightest.margin, 2))
     };
     let says = format!(
-        "string {} bent a whole step at fret {}, {} mm aside: {left} at fret {}",
+        "string {} bent a whole step at fret {}, {} {UNIT} aside: {left} at fret {}",
         bend.string,
         bend.tightest.held,
         numbers::mm(bend.shift, 0),

@@ -14,6 +14,7 @@
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, StationId, Stop, Sum};
@@ -177,11 +178,14 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 "front"
             };
             next.big = vec![
-                format!("Out of travel, {} mm short", numbers::mm(short.abs(), 1)),
+                format!(
+                    "Out of travel, {} {UNIT} short",
+                    numbers::mm(short.abs(), 1)
+                ),
                 format!("at the {end} of the saddle"),
             ];
             next.expect = vec![format!(
-                "It should be at {} mm; its travel ends at {} mm.",
+                "It should be at {} {UNIT}; its travel ends at {} {UNIT}.",
                 numbers::mm(saddle.target.value, 1),
                 numbers::mm(saddle.nearer_end(), 1)
             )];
@@ -233,7 +237,7 @@ fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) 
         by_drive(known, head, note),
         format!("Expect {}.", expected.join(", ")),
         format!(
-            "{} mm of travel left behind the saddle after this.{left}",
+            "{} {UNIT} of travel left behind the saddle after this.{left}",
             numbers::mm(behind_after(step), 1)
         ),
     ]
@@ -279,9 +283,9 @@ fn why(step: &Move) -> Vec<(String, String)> {
         return vec![
             line(
                 "least cents squared of all strings: treble end",
-                format!("{} mm", numbers::mm(*treble, 2)),
+                format!("{} {UNIT}", numbers::mm(*treble, 2)),
             ),
-            line("bass end", format!("{} mm", numbers::mm(*bass, 2))),
+            line("bass end", format!("{} {UNIT}", numbers::mm(*bass, 2))),
             line("shifted by hand, to a tenth", moves::ends(&step.amount)),
         ];
     }
@@ -313,11 +317,11 @@ fn why(step: &Move) -> Vec<(String, String)> {
             "first order: error \u{d7} ln 2 / 1200 \u{d7} {}",
             print::mm(why.scale)
         ),
-        format!("{} mm", numbers::mm(why.first_order, 2)),
+        format!("{} {UNIT}", numbers::mm(why.first_order, 2)),
     ));
     lines.push(line(
         "by the string's own model",
-        format!("{} mm", numbers::mm(why.exact, 2)),
+        format!("{} {UNIT}", numbers::mm(why.exact, 2)),
     ));
     if step.is_slid() {
         lines.push(line("slid by hand, to a tenth", numbers::by(step)));
@@ -326,7 +330,7 @@ fn why(step: &Move) -> Vec<(String, String)> {
     lines.push(line(
         "this screw really moves",
         format!(
-            "{} mm a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
+            "{} {UNIT} a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
             numbers::mm(why.pitch * why.response.value, 3),
             print::mm(why.pitch),
             why.response.value,

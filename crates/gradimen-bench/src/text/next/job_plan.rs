@@ -16,6 +16,7 @@
 
 use gradimen_core::quantity::{Cents, Length};
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use crate::decision::Expectation;
 use crate::estimate::Estimate;
@@ -74,7 +75,7 @@ pub fn left(known: &Estimate, plan: &Plan) -> Option<String> {
 pub fn doubt(known: &Estimate, doubt: &Doubt) -> String {
     let place = moves::place(known, doubt.place);
     let now = match doubt.now {
-        Expectation::Length(now) => format!("{} mm", spread(now)),
+        Expectation::Length(now) => format!("{} {UNIT}", spread(now)),
         Expectation::Cents(now) => format!("{} cents", numbers::estimate(now)),
     };
     let stands = match doubt.allowed {
@@ -111,7 +112,7 @@ pub fn values(targets: &Targets) -> String {
 /// How far each may be off, and what a fretted note is to be true to, in a sentence.
 pub fn allowed(plan: &Plan) -> String {
     let targets = &plan.targets;
-    let within = |length: Length| format!("\u{b1}{} mm", numbers::mm(length, 2));
+    let within = |length: Length| format!("\u{b1}{} {UNIT}", numbers::mm(length, 2));
     let relief = targets.relief(Side::Treble).tolerance;
     let (nut, action) = (
         targets.nut(1, 0.0).tolerance,
@@ -158,7 +159,7 @@ pub fn expected(known: &Estimate, line: &JobMove) -> String {
     let each = line.step.expected.iter().map(|expected| {
         let place = moves::place(known, expected.place);
         match (expected.value.length(), expected.value.cents()) {
-            (Some(length), _) => format!("{} mm: {place}", spread(length)),
+            (Some(length), _) => format!("{} {UNIT}: {place}", spread(length)),
             (None, Some(cents)) => format!("{} c: {place}", numbers::estimate(cents)),
             (None, None) => place,
         }

@@ -14,6 +14,7 @@
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Stop, Verdict};
@@ -59,14 +60,14 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 .to_owned(),
                 format!("string {string}"),
             ];
-            next.expect = vec![format!("Expect {} mm.", spread(slot.quantity.now))];
+            next.expect = vec![format!("Expect {} {UNIT}.", spread(slot.quantity.now))];
         }
         Action::Adjust(step) if plan.nut.as_one => {
             let lower = step.distance < Length::ZERO;
             next.tone = Tone::Move;
             next.big = vec![
                 format!(
-                    "{} the nut by {} mm,",
+                    "{} the nut by {} {UNIT},",
                     if lower { "Lower" } else { "Raise" },
                     numbers::mm(step.distance.abs(), 2)
                 ),
@@ -82,7 +83,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     }
                 ),
                 format!(
-                    "Expect {} mm at fret 1 of string {string} once neck and action are set.",
+                    "Expect {} {UNIT} at fret 1 of string {string} once neck and action are set.",
                     numbers::mm(slot.quantity.after, 2)
                 ),
             ];
@@ -91,7 +92,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             let (first, total) = (step.distance.abs(), slot.total);
             next.tone = Tone::Move;
             next.big = vec![
-                format!("File {} mm off slot {string},", numbers::mm(first, 2)),
+                format!("File {} {UNIT} off slot {string},", numbers::mm(first, 2)),
                 "then measure again".to_owned(),
             ];
             next.expect = vec![
@@ -102,23 +103,23 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     print::thou(total - first)
                 ),
                 format!(
-                    "Expect {} mm at fret 1 once neck and action are set.",
+                    "Expect {} {UNIT} at fret 1 once neck and action are set.",
                     numbers::mm(slot.quantity.after + (total - first) * slot.lever(known), 2)
                 ),
             ];
             next.why = vec![
                 line(
                     "at fret 1 now, from all readings",
-                    format!("{} mm", spread(slot.quantity.now)),
+                    format!("{} {UNIT}", spread(slot.quantity.now)),
                 ),
                 line(
                     "target",
-                    format!("{} mm", numbers::mm(slot.quantity.target, 2)),
+                    format!("{} {UNIT}", numbers::mm(slot.quantity.target, 2)),
                 ),
                 line(
                     "once neck and action are set, unfiled",
                     format!(
-                        "{} mm",
+                        "{} {UNIT}",
                         numbers::mm(slot.quantity.after + total * slot.lever(known), 2)
                     ),
                 ),
@@ -126,17 +127,17 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                     "of a slot's depth shows at fret 1",
                     format!("{:.0} %", slot.lever(known) * 100.0),
                 ),
-                line("depth in all", format!("{} mm", numbers::mm(total, 3))),
+                line("depth in all", format!("{} {UNIT}", numbers::mm(total, 3))),
                 line(
                     "left standing in the first pass",
-                    format!("{} mm", numbers::mm(total - first, 2)),
+                    format!("{} {UNIT}", numbers::mm(total - first, 2)),
                 ),
             ];
         }
         Action::Stop(Stop::TooLow { by }) => {
             next.tone = Tone::Out;
             next.big = vec![
-                format!("{} mm too low", numbers::mm(*by, 2)),
+                format!("{} {UNIT} too low", numbers::mm(*by, 2)),
                 "and cannot be filed back".to_owned(),
             ];
         }
@@ -145,7 +146,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.tone = Tone::Out;
             next.big = vec![
                 format!(
-                    "{} mm too {}",
+                    "{} {UNIT} too {}",
                     numbers::mm(by.abs(), 2),
                     if high { "high" } else { "low" }
                 ),
@@ -170,7 +171,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             };
             next.big = vec![headline.to_owned()];
             next.expect = vec![format!(
-                "{} mm now, {} after all adjustments: {}.",
+                "{} {UNIT} now, {} after all adjustments: {}.",
                 spread(slot.quantity.now),
                 numbers::mm(slot.quantity.after, 2),
                 numbers::stands(&slot.quantity)
@@ -187,7 +188,7 @@ pub fn in_short(slot: &NutString) -> String {
         Action::Measure(_) if slot.quantity.last.is_some() => "measure again".to_owned(),
         Action::Measure(_) => "measure".to_owned(),
         Action::Adjust(step) if slot.is_shim() => format!(
-            "nut {} {} mm",
+            "nut {} {} {UNIT}",
             if step.distance < Length::ZERO {
                 "down"
             } else {
@@ -195,10 +196,10 @@ pub fn in_short(slot: &NutString) -> String {
             },
             numbers::mm(step.distance.abs(), 2)
         ),
-        Action::Adjust(_) => format!("file {} mm", numbers::mm(slot.total, 2)),
-        Action::Stop(Stop::TooLow { by }) => format!("{} mm too low", numbers::mm(*by, 2)),
+        Action::Adjust(_) => format!("file {} {UNIT}", numbers::mm(slot.total, 2)),
+        Action::Stop(Stop::TooLow { by }) => format!("{} {UNIT} too low", numbers::mm(*by, 2)),
         Action::Stop(Stop::ZeroFret { by }) => format!(
-            "zero fret {} mm too {}",
+            "zero fret {} {UNIT} too {}",
             numbers::mm(by.abs(), 2),
             if *by > Length::ZERO { "high" } else { "low" }
         ),

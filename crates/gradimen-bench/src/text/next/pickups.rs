@@ -14,6 +14,7 @@
 
 use gradimen_core::quantity::{Length, Turns};
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Stop};
@@ -36,7 +37,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
     };
     let at = of.side(side);
     next.kicker = format!(
-        "The {} pickup, {} side \u{b7} target {} mm ({})",
+        "The {} pickup, {} side \u{b7} target {} {UNIT} ({})",
         of.name,
         side.key(),
         numbers::mm(at.quantity.target, 2),
@@ -50,7 +51,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
             )];
             next.big.push("one screw moves both".to_owned());
             next.expect = vec![format!(
-                "{} mm here now; what the other side reads decides this turn too.",
+                "{} {UNIT} here now; what the other side reads decides this turn too.",
                 spread(at.quantity.now)
             )];
         }
@@ -61,7 +62,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
                 format!("{}, {} side", of.name, side.key()),
             ];
             if at.quantity.last.is_some() {
-                next.expect = vec![format!("Expect {} mm.", spread(at.quantity.now))];
+                next.expect = vec![format!("Expect {} {UNIT}.", spread(at.quantity.now))];
             }
         }
         Action::Adjust(step) => {
@@ -72,21 +73,24 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
             }
             next.big = vec![format!("{way}:"), numbers::turning(step)];
             next.expect = vec![format!(
-                "Expect {} mm once the action is set.",
+                "Expect {} {UNIT} once the action is set.",
                 numbers::expected(step)
             )];
             next.why = vec![
                 line(
                     "gap now, from all readings",
-                    format!("{} mm", spread(at.quantity.now)),
+                    format!("{} {UNIT}", spread(at.quantity.now)),
                 ),
                 line(
                     "target",
-                    format!("{} mm", numbers::mm(at.quantity.target, 2)),
+                    format!("{} {UNIT}", numbers::mm(at.quantity.target, 2)),
                 ),
                 line(
                     "once the action is set, untouched",
-                    format!("{} mm", numbers::mm(at.quantity.after + step.distance, 2)),
+                    format!(
+                        "{} {UNIT}",
+                        numbers::mm(at.quantity.after + step.distance, 2)
+                    ),
                 ),
                 line(
                     "turns",
@@ -103,14 +107,14 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
                     "Out of thread:"
                 }
                 .to_owned(),
-                format!("{} mm short", numbers::mm(*short_by, 1)),
+                format!("{} {UNIT} short", numbers::mm(*short_by, 1)),
             ];
         }
         Action::Stop(_) => next.tone = Tone::Out,
         Action::Leave => {
             next.big = vec!["Leave this side".to_owned()];
             next.expect = vec![format!(
-                "{} mm now, {} once the action is set: {}.",
+                "{} {UNIT} now, {} once the action is set: {}.",
                 spread(at.quantity.now),
                 numbers::mm(at.quantity.after, 2),
                 numbers::stands(&at.quantity)
@@ -122,7 +126,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
 
 fn way(step: &Move) -> String {
     format!(
-        "{} {} mm",
+        "{} {} {UNIT}",
         if step.distance > Length::ZERO {
             "raise"
         } else {
@@ -142,7 +146,7 @@ pub fn across(known: &PickupPlan) -> Option<String> {
     } else {
         let [treble, bass] = across.further.map(|further| {
             format!(
-                "{} mm {}",
+                "{} {UNIT} {}",
                 numbers::mm(further.abs(), 1),
                 if further > Length::ZERO {
                     "further off"
@@ -186,7 +190,7 @@ pub fn in_short(at: &PickupSide) -> String {
         },
         Action::Leave => "leave".to_owned(),
         Action::Stop(Stop::AtEnd { short_by, .. }) => {
-            format!("at its end, {} mm short", numbers::mm(*short_by, 1))
+            format!("at its end, {} {UNIT} short", numbers::mm(*short_by, 1))
         }
         Action::Adjust(step) => format!("{} \u{b7} {}", way(step), numbers::turns(step.turns())),
         Action::Stop(_) => "stopped".to_owned(),
@@ -223,7 +227,7 @@ pub fn louder(level: &LevelDifference) -> [String; 2] {
             "as loud, to the ear".to_owned()
         } else {
             format!(
-                "{} mm further off on both sides, by {} fall-off",
+                "{} {UNIT} further off on both sides, by {} fall-off",
                 numbers::mm(level.further, 1),
                 if level.fitted { "its own" } else { "the usual" }
             )

@@ -13,6 +13,7 @@
 //! ```
 
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, Sum, Verdict};
@@ -56,7 +57,7 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
                 format!("{} side", names.join(" and ")),
             ];
             next.expect = vec![format!(
-                "Expect {} mm on the {} side.",
+                "Expect {} {UNIT} on the {} side.",
                 spread(quantity.now),
                 side.key()
             )];
@@ -67,11 +68,15 @@ pub fn headline(known: &Estimate, plan: &Plan, side: Side) -> Headline {
             let [treble, bass] = &relief.sides;
             next.expect = vec![
                 format!(
-                    "Treble {} mm: {}.",
+                    "Treble {} {UNIT}: {}.",
                     spread(treble.now),
                     numbers::stands(treble)
                 ),
-                format!("Bass {} mm: {}.", spread(bass.now), numbers::stands(bass)),
+                format!(
+                    "Bass {} {UNIT}: {}.",
+                    spread(bass.now),
+                    numbers::stands(bass)
+                ),
             ];
             let both = relief
                 .sides
@@ -112,7 +117,7 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
     ];
     next.expect = vec![
         format!(
-            "Seen at its nut. Retune, then measure both sides again: expect treble {}, bass {} mm.",
+            "Seen at its nut. Retune, then measure both sides again: expect treble {}, bass {} {UNIT}.",
             expected_on(step, Side::Treble),
             expected_on(step, Side::Bass)
         ),
@@ -147,23 +152,23 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
         line(
             "relief now, treble and bass",
             format!(
-                "{} and {} mm",
+                "{} and {} {UNIT}",
                 spread(relief.sides[0].now),
                 spread(relief.sides[1].now)
             ),
         ),
         line(
             "target",
-            format!("{} mm", numbers::mm(relief.sides[0].target, 2)),
+            format!("{} {UNIT}", numbers::mm(relief.sides[0].target, 2)),
         ),
         line(
             "off, as the mean of both sides, no side below straight",
-            format!("{} mm", numbers::mm(off, 2)),
+            format!("{} {UNIT}", numbers::mm(off, 2)),
         ),
         line(
             "a whole turn of this truss rod takes away",
             format!(
-                "{} mm, within {:.0} %",
+                "{} {UNIT}, within {:.0} %",
                 numbers::mm(per_turn, 2),
                 doubt * 100.0
             ),
@@ -175,7 +180,10 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
         ),
         line(
             "raises the action at fret 12 by",
-            format!("{} mm", numbers::mm(plan.relief.twelfth_change(known), 2)),
+            format!(
+                "{} {UNIT}",
+                numbers::mm(plan.relief.twelfth_change(known), 2)
+            ),
         ),
     ];
 }

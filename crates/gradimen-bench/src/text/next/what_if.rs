@@ -10,6 +10,7 @@
 
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use crate::estimate::Estimate;
 use crate::model::Adjuster;
@@ -30,7 +31,7 @@ pub fn headline(found: &WhatIf) -> String {
 /// A quantity now, then, and its target.
 pub fn then(pair: &Pair) -> String {
     format!(
-        "{} mm, then {} \u{b1} {}, target {}",
+        "{} {UNIT}, then {} \u{b1} {}, target {}",
         numbers::mm(pair.before, 2),
         numbers::mm(pair.after.value, 2),
         numbers::mm(pair.after.sigma, 2),
@@ -98,7 +99,7 @@ pub fn cost(known: &Estimate, cost: &Cost) -> [String; 3] {
         None => way.to_owned(),
     };
     let distance = format!(
-        "{} \u{b1} {} mm",
+        "{} \u{b1} {} {UNIT}",
         numbers::mm(cost.distance.abs(), 2),
         numbers::mm(cost.sigma, 2)
     );

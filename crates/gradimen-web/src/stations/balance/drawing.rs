@@ -3,6 +3,7 @@
 
 use crate::vocabulary::*;
 use gradimen_core::quantity::{Angle, Length};
+use gradimen_core::units::print::UNIT;
 use gradimen_core::vibrato::Plate;
 
 use crate::svg::{Anchor, Drawing};
@@ -85,7 +86,7 @@ fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
         &format!("tail from the side, neck at the {neck}; dashed: target"),
     );
     let label = format!(
-        "Tail of the vibrato: gap {} mm, target {}. The text below has the same numbers.",
+        "Tail of the vibrato: gap {} {UNIT}, target {}. The text below has the same numbers.",
         words::mm(balance.now.value, 1),
         words::mm(balance.target, 1)
     );
@@ -147,7 +148,7 @@ fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
         &format!("cavity from the side, neck at the {neck}; dashed: target"),
     );
     let label = format!(
-        "Cavity of the vibrato: gap {} mm, target {}. The text below has the same numbers.",
+        "Cavity of the vibrato: gap {} {UNIT}, target {}. The text below has the same numbers.",
         words::mm(balance.now.value, 1),
         words::mm(balance.target, 1)
     );

@@ -5,6 +5,7 @@ use gradimen_bench::text::next::Headline;
 use gradimen_bench::text::next::balance::{self as says, Names};
 use gradimen_core::quantity::{Cents, Turns};
 use gradimen_core::units::print;
+use gradimen_core::units::print::UNIT;
 
 use crate::commands::What;
 use crate::components::{
@@ -152,7 +153,7 @@ fn hooks(balance: &BalancePlan) -> Vec<HookRow> {
 
 fn field(frame: &JobLayout, balance: &BalancePlan, names: Names, fields: &Fields) -> String {
     let shown = if balance.last.is_some() {
-        format!("{} mm", words::mm(balance.now.value, 1))
+        format!("{} {UNIT}", words::mm(balance.now.value, 1))
     } else {
         String::new()
     };

@@ -4,6 +4,7 @@
 use crate::vocabulary::*;
 use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
+use gradimen_core::units::print::UNIT;
 
 use crate::svg::bridge::{BREAK, ZONE, Zone, cut};
 use crate::svg::lanes::{Lanes, wire_width};
@@ -99,13 +100,13 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
         "small",
         (BREAK - 12.0, bottom + 16.0),
         Anchor::End,
-        &format!("{} mm not drawn", words::mm(left_out, 0)),
+        &format!("{} {UNIT} not drawn", words::mm(left_out, 0)),
     );
     drawing.text(
         "small",
         (ZONE.0 - 12.0, lanes.top - 14.0),
         Anchor::Start,
-        &format!("setback in mm, {:.0} times enlarged", zone.magnified),
+        &format!("setback in {UNIT}, {:.0} times enlarged", zone.magnified),
     );
     drawing.line(
         "dash",
@@ -203,7 +204,7 @@ fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
             let short = saddle
                 .short_by
                 .map_or(String::new(), |by| words::mm(by.abs(), 1));
-            ("out", format!("{short} mm short"))
+            ("out", format!("{short} {UNIT} short"))
         }
     };
     drawing.text(class, (MOVES, y), Anchor::End, &text);

@@ -229,7 +229,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
                 "toward"
             };
             let by = if step.is_slid() {
-                ("slide", words::by(step))
+                ("slide", format!("{:.1} mm", step.distance.abs().mm()))
             } else {
                 ("turns", step.turns().value().abs().to_string())
             };

@@ -5,6 +5,7 @@ use gradimen_bench::text::next::what_if as says;
 use gradimen_core::quantity::Length;
 use gradimen_core::tension::Load;
 use gradimen_core::units::parse_frequency;
+use gradimen_core::units::print::UNIT;
 
 use super::form;
 use crate::components::{Choice, Head};
@@ -245,7 +246,7 @@ fn fill(sheet: &mut Sheet, job: &Known, found: &WhatIf, strung: &Strung) {
         .iter()
         .map(|(name, side, before, after)| {
             format!(
-                "{name}, {}: {} mm, then {} untouched",
+                "{name}, {}: {} {UNIT}, then {} untouched",
                 side.key(),
                 words::mm(*before, 2),
                 words::mm(*after, 2)
