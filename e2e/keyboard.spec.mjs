@@ -109,9 +109,10 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   // Found again by name on the bench.
   await key(page, "b");
   await key(page, "/");
+  // The only one that fits is opened.
   await page.keyboard.type("heron");
   await page.keyboard.press("Enter");
-  await expect(page.locator("tbody tr")).toHaveCount(1);
+  await page.waitForURL(/\/jobs\/\d+/);
   await key(page, "?");
   await expect(page.locator("#keys")).toBeVisible();
 });

@@ -198,7 +198,7 @@ fn left(job: &Job, treble: f64, bass: f64) -> f64 {
 #[test]
 fn a_bar_is_solved_at_its_two_ends_for_all_strings_together() {
     // Sharp in the treble, flat in the bass, and string 3 out of the line.
-    let job = bar(&[9.0, 7.0, 8.5, 1.0, -1.5, -4.0]);
+    let job = bar(&[9.0, 7.0, 8.5, 2.5, -2.5, -4.5]);
     let plan = plan_of(&job);
     let step = plan.intonation.saddles[0].next_move().unwrap().clone();
     let Amount::Ends { treble, bass } = step.amount.clone() else {

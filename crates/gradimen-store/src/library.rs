@@ -104,7 +104,7 @@ fn sought(words: &str) -> Vec<String> {
     words
         .to_lowercase()
         .split_whitespace()
-        .map(|word| word.trim_start_matches("no."))
+        .map(|word| word.trim_start_matches("no.").trim_start_matches('#'))
         .filter(|word| !word.is_empty() && *word != "no")
         .take(6)
         // No name is longer, and SQLite refuses patterns that are.

@@ -9,7 +9,10 @@
     const conflict = document.getElementById("keep-mine") ?? document.querySelector("[data-answer]");
     const wrong = document.querySelector("#job [aria-invalid='true'], #page [aria-invalid='true']");
     const job = document.getElementById("job");
-    const named = job?.dataset.focus ? document.getElementById(job.dataset.focus) : null;
+    const focus = job?.dataset.focus;
+    const named = focus ? document.getElementById(focus) : null;
+    // Come from elsewhere: to the field that is asked for, where one is.
+    if (focus === "asked" && !conflict && !wrong && document.querySelector(".while-asked") && plainKeys.r()) return;
     const target = conflict ?? wrong ?? named;
     if (target) {
       target.focus({ preventScroll: false });
@@ -75,7 +78,7 @@
     if (typing(element)) {
       // In an empty lane a letter that no reading begins with is a key like anywhere else.
       const empty = element.matches("input[data-lane]") && element.value === "";
-      const reads = document.querySelector(`[data-word^="${CSS.escape(event.key)}"]`);
+      const reads = document.querySelector(".while-asked") && document.querySelector(`[data-word^="${CSS.escape(event.key)}"]`);
       if (empty && !reads && !("quiet" in document.documentElement.dataset) && /^[a-zZ?]$/.test(event.key) && plainKeys[event.key]?.()) {
         event.preventDefault();
         return;

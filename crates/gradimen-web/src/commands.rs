@@ -144,6 +144,16 @@ impl What {
         }
     }
 
+    /// The fields of which a reading of one string is one, where strings are read one after the other.
+    pub(crate) const fn lane(self) -> Option<&'static str> {
+        match self {
+            Self::Read => Some("reading"),
+            Self::Nut => Some("nut"),
+            Self::Action => Some("action"),
+            _ => None,
+        }
+    }
+
     /// Where the cursor goes after it was told: to where the next reading goes.
     pub(crate) fn focus(self, fields: &Fields, job: &Job) -> Option<String> {
         let strings = job.instrument().strings;

@@ -33,6 +33,8 @@ pub struct Settings {
     pub data: PathBuf,
     /// Where to listen; loopback only.
     pub listen: SocketAddr,
+    /// Whether the list of jobs greets a newcomer: on a bench that is only shown.
+    pub greets: bool,
 }
 
 /// Largest form: a hundred fields of a record.
@@ -57,7 +59,7 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
     println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
-    app(listener, store.clone())?.await?;
+    greeted(listener, store.clone(), settings.greets)?.await?;
     store.close().await?;
     Ok(())
 }
@@ -67,10 +69,20 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
 /// # Errors
 /// When the listener cannot be used.
 pub fn app(listener: TcpListener, store: Store) -> std::io::Result<actix_web::dev::Server> {
+    greeted(listener, store, false)
+}
+
+fn greeted(
+    listener: TcpListener,
+    store: Store,
+    greets: bool,
+) -> std::io::Result<actix_web::dev::Server> {
     let store = web::Data::new(store);
+    let greeting = web::Data::new(pages::bench::Greeting(greets));
     let server = HttpServer::new(move || {
         App::new()
             .app_data(store.clone())
+            .app_data(greeting.clone())
             .app_data(
                 web::FormConfig::default()
                     .limit(FORM_LIMIT)

@@ -84,7 +84,12 @@ fn main() -> ExitCode {
 fn run(command: Command) -> anyhow::Result<ExitCode> {
     match command {
         Command::Serve { data, listen } => actix_web::rt::System::new().block_on(async {
-            serve(Settings { data, listen }).await?;
+            serve(Settings {
+                data,
+                listen,
+                greets: false,
+            })
+            .await?;
             Ok(ExitCode::SUCCESS)
         }),
         Command::Demo { listen } => actix_web::rt::System::new().block_on(async {
@@ -93,6 +98,7 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             let result = serve(Settings {
                 data: folder.clone(),
                 listen,
+                greets: true,
             })
             .await;
             std::fs::remove_dir_all(&folder).ok();

@@ -363,7 +363,7 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
             .server
             .get(&twisted.place)
             .place
-            .ends_with("/relief")
+            .ends_with("/relief?focus=asked")
     );
 }
 

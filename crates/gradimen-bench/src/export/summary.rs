@@ -19,13 +19,15 @@ use serde::{Deserialize, Serialize};
 
 use crate::decision::{Mark, Station, Verdict};
 use crate::estimate::Estimate;
+use crate::finding::Severity;
 use crate::job::Job;
 use crate::model::{Keyed, Stage, StringEntry};
 use crate::plan::Plan;
 use crate::stations::strings;
+use crate::text;
 
 /// Version of the line's form and of what is worked out for it.
-pub const SUMMARY_VERSION: u32 = 2;
+pub const SUMMARY_VERSION: u32 = 3;
 
 /// One line of the job list.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -56,6 +58,9 @@ pub struct Summary {
     pub intonation: Mark,
     /// How many strings are in spec, of how many.
     pub within: (u8, u8),
+    /// What else it is found by: notes, and what was found on it.
+    #[serde(default)]
+    pub words: String,
     /// Why it cannot be worked out, where it cannot.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub broken: Option<String>,
@@ -105,6 +110,19 @@ pub fn strung(job: &Job) -> String {
     format!("{ends}, {}", notes.join(" "))
 }
 
+/// Notes, and what is found on it: by its kind, and where it stops by its sentence too.
+fn words(job: &Job, plan: &Plan) -> String {
+    let found = plan.findings.iter().map(|finding| {
+        let kind = finding.kind().replace('_', " ");
+        match finding.severity() {
+            Severity::Stop => format!("{kind} {}", text::findings::sentence(finding)),
+            _ => kind,
+        }
+    });
+    let all: Vec<String> = job.notes().iter().cloned().chain(found).collect();
+    all.join(" ")
+}
+
 impl Summary {
     /// Works the line out.
     pub fn of(known: &Estimate, plan: &Plan) -> Self {
@@ -134,6 +152,7 @@ impl Summary {
                 u8::try_from(within).unwrap_or(u8::MAX),
                 job.instrument().strings,
             ),
+            words: words(job, plan),
             broken: None,
         }
     }
@@ -154,6 +173,7 @@ impl Summary {
             pickups: None,
             intonation: Mark::Unread,
             within: (0, 0),
+            words: String::new(),
             broken: Some(why),
         }
     }
@@ -166,8 +186,8 @@ impl Summary {
     /// What a search looks through, in lower case.
     pub fn search_text(&self) -> String {
         format!(
-            "{} {} {} {}",
-            self.title, self.describes, self.purpose, self.player
+            "{} {} {} {} {} {}",
+            self.title, self.describes, self.purpose, self.player, self.strung, self.words
         )
         .to_lowercase()
     }

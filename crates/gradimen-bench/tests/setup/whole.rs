@@ -162,8 +162,8 @@ fn the_whole_plan_goes_in_the_order_of_the_bench_and_touches_each_adjuster_once(
         events.push(action(string, "2.9 mm"));
     }
     for string in 1..=6 {
-        events.push(read(string, 8.0));
-        events.push(read(string, 8.2));
+        events.push(read(string, 12.0));
+        events.push(read(string, 12.2));
     }
     let job = guitar(events);
     let whole = JobPlan::of(&known(&job), &plan_of(&job));

@@ -83,7 +83,8 @@ impl Next {
             self.onward = match plan.next_station(known) {
                 Some(station) if station == here => None,
                 Some(station) => {
-                    Some((station.key().to_owned(), format!("Next: {}", station.key())))
+                    let key = station.key();
+                    Some((format!("{key}?focus=asked"), format!("Next: {key}")))
                 }
                 // What is left, the proof, and Ready.
                 None => Some(("plan#end".to_owned(), "Next: proof".to_owned())),

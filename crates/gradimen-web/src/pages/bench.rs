@@ -22,7 +22,14 @@ pub(crate) struct Query {
     stage: String,
     #[serde(default)]
     page: u32,
+    /// Whether the only job that fits is opened at once.
+    #[serde(default)]
+    go: String,
 }
+
+/// What greets a newcomer, where anything does.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Greeting(pub(crate) bool);
 
 struct Row {
     id: i64,
@@ -54,6 +61,9 @@ struct BenchPage {
     newer: Option<u32>,
     older: Option<u32>,
     stage: String,
+    greets: bool,
+    /// Every mark, with its word.
+    key: [(String, &'static str); 4],
 }
 
 fn marked(mark: Mark) -> (String, &'static str) {
@@ -97,14 +107,24 @@ fn row(listed: Listed) -> Row {
 pub(crate) async fn list(
     store: web::Data<Store>,
     query: web::Query<Query>,
+    greeting: Option<web::Data<Greeting>>,
 ) -> Result<HttpResponse, Failure> {
-    let stage = Stage::from_key(&query.stage);
+    // A state is looked for by its name as by its button.
+    let named = Stage::all().find(|stage| stage.name() == query.q.trim().to_lowercase());
+    let stage = Stage::from_key(&query.stage).or(named);
     let search = Search {
-        words: query.q.clone(),
+        words: if named.is_some() {
+            String::new()
+        } else {
+            query.q.clone()
+        },
         stage,
         page: query.page,
     };
     let (listed, more) = store.jobs(&search).await?;
+    if let ([one], "yes", false) = (&listed[..], query.go.as_str(), query.q.trim().is_empty()) {
+        return Ok(super::redirect(&format!("/jobs/{}", one.id)));
+    }
     let counts = store.stage_counts().await?;
     let mut groups: Vec<Group> = Vec::new();
     for row in listed.into_iter().map(row) {
@@ -138,6 +158,8 @@ pub(crate) async fn list(
             newer: query.page.checked_sub(1),
             older: more.then(|| query.page.saturating_add(1)),
             stage: query.stage.clone(),
+            greets: greeting.is_some_and(|greeting| greeting.0) && query.q.is_empty(),
+            key: [Mark::Unread, Mark::Working, Mark::Within, Mark::Blocked].map(marked),
         },
     )
 }

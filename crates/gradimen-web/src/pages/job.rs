@@ -3,9 +3,10 @@
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
+use gradimen_bench::decision::Task;
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
-use gradimen_store::{Store, StoreError};
+use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
 use super::layout::{Conflict, QuestionView, View, place};
@@ -27,9 +28,13 @@ pub(crate) async fn show(
             .plan
             .next_station(&worked.known)
             .and_then(|station| Section::from_key(station.key()))
-            .unwrap_or(Section::Intonation),
+            .unwrap_or(Section::Plan),
     };
-    Ok(redirect(&format!("/jobs/{id}/{}", station.key())))
+    // The hand is led to the field that is asked for.
+    Ok(redirect(&format!(
+        "/jobs/{id}/{}?focus=asked",
+        station.key()
+    )))
 }
 
 /// One station of a job.
@@ -122,7 +127,7 @@ pub(crate) async fn tell(
     match store.append(id, seen, events, Timestamp::now()).await {
         Ok(after) => {
             let there = back.map(|(name, target)| shown_at(id, &after.job, station, name, target));
-            let there = there.unwrap_or_else(|| onward(id, &after.job, station, &fields));
+            let there = there.unwrap_or_else(|| onward(id, &after, station, &fields));
             Ok(redirect(&there))
         }
         Err(StoreError::Conflict { now, .. }) => {
@@ -218,18 +223,67 @@ fn shown_at(id: i64, job: &Job, here: Section, name: &str, target: u64) -> Strin
     )
 }
 
-/// Where the work goes on: the same station, the string just told of in hand, the cursor where
-/// the next reading goes.
-fn onward(id: i64, job: &Job, station: Section, fields: &Fields) -> String {
+/// Where the work goes on: the same station, the cursor where the next reading is asked for. The string just told of stays in
+/// hand while it is to be moved; else the one that is asked for comes into it.
+fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String {
     let mut place = format!("/jobs/{id}/{}", station.key());
+    let what = What::of(fields);
+    let told =
+        what.and_then(|what| Some((what, what.lane()?, fields.text("string").parse().ok()?)));
+    let swept = told.filter(|_| fields.text("fret").parse().unwrap_or(12_u8) >= 12);
+    let asked = swept
+        .and_then(|(_, lane, string)| asked_next(after, station, string).map(|next| (lane, next)));
+    let stays = swept.is_some_and(|(_, _, string)| to_be_moved(after, station, string));
+    let string = asked.filter(|_| !stays).map(|(_, next)| next.to_string());
     let mut query: Vec<String> = self::place(fields)
-        .map(|(name, value)| format!("{name}={value}"))
+        .map(|(name, value)| match &string {
+            Some(next) if name == "string" => format!("string={next}"),
+            _ => format!("{name}={value}"),
+        })
         .collect();
-    let focus = What::of(fields).and_then(|what| what.focus(fields, job));
+    let focus = match (swept, asked) {
+        (Some(_), Some((lane, next))) => Some(format!("{lane}-{next}")),
+        // Nothing more is asked for here: the keys are for what comes next.
+        (Some(_), None) => None,
+        (None, _) => what.and_then(|what| what.focus(fields, &after.job)),
+    };
     query.extend(focus.map(|focus| format!("focus={focus}")));
     if !query.is_empty() {
         place.push('?');
         place.push_str(&query.join("&"));
     }
     place
+}
+
+/// The tasks of the station that a section shows.
+fn tasks(after: &Worked, station: Section) -> Vec<Task> {
+    let bench = after.plan.bench();
+    let here = bench.iter().find(|here| here.id().key() == station.key());
+    here.map_or_else(Vec::new, |here| here.tasks(&after.known))
+}
+
+/// The next string after this one whose reading is asked for.
+fn asked_next(after: &Worked, station: Section, string: u8) -> Option<u8> {
+    let count = after.job.instrument().strings;
+    let asked: Vec<u8> = tasks(after, station)
+        .iter()
+        .flat_map(|task| task.next.places().to_vec())
+        // What is wanted of another station first is read there.
+        .filter(|place| {
+            Event::read(*place, Reading::Touches)
+                .station()
+                .is_some_and(|at| at.key() == station.key())
+        })
+        .filter_map(Place::string)
+        .collect();
+    (1..=count)
+        .map(|ahead| (string.max(1) - 1 + ahead) % count + 1)
+        .find(|next| asked.contains(next))
+}
+
+/// Whether something under a string is to be moved now.
+fn to_be_moved(after: &Worked, station: Section, string: u8) -> bool {
+    let tasks = tasks(after, station);
+    let mut on = tasks.iter().filter(|task| task.strings.contains(&string));
+    on.any(|task| task.next.next_move().is_some())
 }

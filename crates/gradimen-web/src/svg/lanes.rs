@@ -19,7 +19,12 @@ pub(crate) struct Lanes {
     pub(crate) count: u8,
     /// Drawing units per millimetre along the board.
     pub(crate) per_mm: f64,
+    /// How far further back the nut of each string lies on a fan, string 1 first.
+    skew: Vec<f64>,
 }
+
+/// The fret of a fan that runs straight across (common practice: about the seventh).
+const STRAIGHT: u8 = 7;
 
 /// Frets that carry a number.
 const NUMBERED: [u8; 12] = [1, 3, 5, 7, 9, 12, 15, 17, 19, 21, 22, 24];
@@ -44,12 +49,36 @@ impl Lanes {
             7 => 44.0,
             _ => 42.0,
         };
+        let per_mm = board / reach.mm();
+        let straight = |string| fret_position(instrument.scale(string), STRAIGHT);
+        let strings = 1..=instrument.strings;
+        let furthest = strings
+            .clone()
+            .map(straight)
+            .fold(Length::ZERO, Length::max);
         Self {
             nut,
             top,
             pitch,
             count: instrument.strings,
-            per_mm: board / reach.mm(),
+            per_mm,
+            skew: strings
+                .map(|string| (furthest - straight(string)).mm() * per_mm)
+                .collect(),
+        }
+    }
+
+    /// Where the nut of a string lies.
+    pub(crate) fn nut_x(&self, string: u8) -> f64 {
+        let at = usize::from(string.max(1) - 1);
+        self.nut + self.skew.get(at).copied().unwrap_or(0.0)
+    }
+
+    /// The lanes as one string has them: its nut where it lies.
+    pub(crate) fn of(&self, string: u8) -> Self {
+        Self {
+            nut: self.nut_x(string),
+            ..self.clone()
         }
     }
 
@@ -75,7 +104,8 @@ impl Lanes {
 
     /// A fret under a string.
     pub(crate) fn fret_x(&self, job: &Known, string: u8, fret: u8) -> f64 {
-        self.x(fret_position(job.speaking_scale(string), fret))
+        self.of(string)
+            .x(fret_position(job.speaking_scale(string), fret))
     }
 
     /// Board, frets with their numbers, and the nut.
@@ -101,7 +131,7 @@ impl Lanes {
         }
         drawing.text(
             "small",
-            (self.nut - 10.0, bottom + 18.0),
+            (self.nut_x(last) - 10.0, bottom + 18.0),
             Anchor::Middle,
             "nut",
         );
@@ -117,17 +147,21 @@ impl Lanes {
         drawing.polygon(
             "wood",
             &[
-                (self.nut, top),
+                (self.nut_x(first), top),
                 (self.fret_x(job, first, frets) + past, top),
                 (self.fret_x(job, last, frets) + past, bottom),
-                (self.nut, bottom),
+                (self.nut_x(last), bottom),
             ],
         );
         for fret in 1..=frets {
             let (a, b) = (self.fret_x(job, first, fret), self.fret_x(job, last, fret));
             drawing.line("fret", (a, top), (b, bottom));
         }
-        drawing.line("nut", (self.nut, top - 2.0), (self.nut, bottom + 2.0));
+        drawing.line(
+            "nut",
+            (self.nut_x(first), top - 2.0),
+            (self.nut_x(last), bottom + 2.0),
+        );
     }
 
     /// The band behind the string in hand.

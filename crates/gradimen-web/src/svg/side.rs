@@ -13,6 +13,9 @@ use crate::words;
 /// Exaggerations that are easy to think with.
 const FACTORS: [f64; 8] = [8.0, 10.0, 12.0, 15.0, 20.0, 25.0, 30.0, 40.0];
 
+/// Room is kept for an arc of so much from string to string, in millimetres: the factor stays while the hands work.
+const USUAL_ARC: f64 = 2.0;
+
 /// The elevation of one string.
 pub(crate) struct Side<'a> {
     pub(crate) tops: &'a FretTops,
@@ -23,6 +26,9 @@ pub(crate) struct Side<'a> {
     /// Top and bottom of the view.
     pub(crate) top: f64,
     pub(crate) bottom: f64,
+    /// Room is kept for a string so high at the cut: the factor stays while the hands work, and gives way only to what is
+    /// higher still.
+    pub(crate) usual: Length,
 }
 
 impl Side<'_> {
@@ -40,7 +46,7 @@ impl Side<'_> {
                     .max(self.string_at(line, Length::ZERO))
                     .mm()
             })
-            .fold(1.0, f64::max);
+            .fold(self.usual.mm(), f64::max);
         let lowest = self
             .tops
             .top(self.tops.frets(), Curvature::ZERO)
@@ -117,6 +123,12 @@ impl Side<'_> {
             Anchor::Start,
             &format!("{factor:.0} times life"),
         );
+        drawing.text(
+            "small",
+            (20.0, self.top + 51.0),
+            Anchor::Start,
+            "dashed: when done",
+        );
         for fret in [1, 5, 12, 17].into_iter().filter(|fret| *fret < last) {
             drawing.text(
                 "small",
@@ -174,7 +186,7 @@ pub(crate) fn end_view(
     let low = heights.iter().copied().fold(f64::INFINITY, f64::min);
     let high = heights.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     let room = bottom - top - 72.0;
-    let fits = room / (high - low).max(0.5) / across;
+    let fits = room / (high - low).max(USUAL_ARC) / across;
     // Strings that are to come up far leave no room for much.
     let factor = [1.0, 2.0, 3.0, 4.0, 6.0]
         .iter()

@@ -18,7 +18,7 @@ pub(crate) const LARGE: f64 = 146.0;
 /// Size of the fields.
 pub(crate) const FIELD: (f64, f64) = (172.0, 44.0);
 /// A field stands so far beside what is measured.
-const BESIDE: f64 = 12.0;
+pub(crate) const BESIDE: f64 = 12.0;
 pub(crate) const WIDE_FIELD: (f64, f64) = (236.0, 44.0);
 
 pub(crate) fn lanes_of(job: &Known, top: f64) -> Lanes {
@@ -32,7 +32,7 @@ pub(crate) fn lanes_of(job: &Known, top: f64) -> Lanes {
 pub(crate) fn strings(drawing: &mut Drawing, job: &Known, lanes: &Lanes) {
     for (string, state) in (1..).zip(job.strings()) {
         let y = lanes.y(string);
-        drawing.wire(wire_width(state.spec.gauge()), NUT, CUT, y);
+        drawing.wire(wire_width(state.spec.gauge()), lanes.nut_x(string), CUT, y);
         drawing.text(
             "strong",
             (20.0, y + 6.0),
@@ -52,6 +52,21 @@ pub(crate) fn strings(drawing: &mut Drawing, job: &Known, lanes: &Lanes) {
             &state.record.label(),
         );
     }
+}
+
+/// How high a string stands at the cut by its target and as it came, whichever is more: neither changes while a job is worked on.
+fn usual(job: &Known, plan: &Plan) -> Length {
+    /// Over fret 12 it stands half as high as at the bridge, and the cut lies before that.
+    const AT_CUT: f64 = 1.9;
+    let (came, targets) = (job.heights(), &plan.targets);
+    let heights = [
+        &came.twelfth_treble,
+        &came.twelfth_bass,
+        &targets.action_treble,
+        &targets.action_bass,
+    ];
+    let over_12 = heights.map(|height| height.middle());
+    over_12.into_iter().fold(Length::ZERO, Length::max) * AT_CUT
 }
 
 /// The elevation of a string with the end view beside it, from `top` to `bottom`.
@@ -75,8 +90,9 @@ pub(crate) fn elevation(
         to: CUT,
         top,
         bottom,
+        usual: usual(job, plan),
     };
-    view.draw(drawing, lanes, span.map(ReliefSpan::span));
+    view.draw(drawing, &lanes.of(string), span.map(ReliefSpan::span));
     end_view(drawing, job, plan, top, bottom, Some(string));
 }
 

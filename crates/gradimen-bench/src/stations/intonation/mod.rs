@@ -108,11 +108,15 @@ impl SaddlePlan {
     }
 }
 
-/// The error that this tuner and three readings by hand can still tell from nothing: what is let be where the job says
+/// Within this ear and reading may disagree anyhow (common practice): nothing finer is asked for where the job says nothing.
+const WITHIN_A_CENT: f64 = 1.0;
+
+/// What is let be where the job says nothing: a cent, or what this tuner and three readings by hand can still tell from
 /// nothing.
 pub fn threshold(resolution: Cents) -> Cents {
     let scatter = HAND_SCATTER * HAND_SCATTER / READINGS;
-    Cents::new((resolution.value().powi(2) + scatter).sqrt())
+    let told = (resolution.value().powi(2) + scatter).sqrt();
+    Cents::new(told.max(WITHIN_A_CENT))
 }
 
 /// The intonation station.

@@ -2,7 +2,7 @@
 
 use gradimen_core::quantity::Length;
 
-use crate::svg::views::{LAST_FRET, NUT, lanes_of, strings};
+use crate::svg::views::{LAST_FRET, lanes_of, strings};
 use crate::svg::{Anchor, Drawing};
 use crate::vocabulary::*;
 
@@ -20,7 +20,7 @@ pub(crate) fn draw(job: &Known, plan: &ClearancePlan) -> String {
         let y = lanes.y(map.string);
         for place in &map.places {
             let x = if place.held == 0 {
-                NUT + 9.0
+                lanes.nut_x(map.string) + 9.0
             } else {
                 lanes.fret_x(job, map.string, place.held)
             };

@@ -6,8 +6,9 @@ use gradimen_core::fretboard::fret_position;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print::UNIT;
 
-use crate::svg::bridge::{BREAK, ZONE, Zone, cut};
+use crate::svg::bridge::{BREAK, Zone, cut};
 use crate::svg::lanes::{Lanes, wire_width};
+use crate::svg::views::BESIDE;
 use crate::svg::{Anchor, Drawing};
 use crate::words;
 
@@ -42,7 +43,7 @@ pub(crate) fn draw(
     for (string, state) in (1..).zip(job.strings()) {
         let y = lanes.y(string);
         let width = wire_width(state.spec.gauge());
-        drawing.wire(width, NUT, BREAK - 9.0, y);
+        drawing.wire(width, lanes.nut_x(string), BREAK - 9.0, y);
         let end = plan
             .intonation
             .saddle_of(string)
@@ -78,8 +79,8 @@ pub(crate) fn draw(
         }
     }
     for string in 1..=instrument.strings {
-        let x = lanes.fret_x(job, string, fret);
-        let corner = (x - FIELD.0 / 2.0, lanes.y(string) - FIELD.1 / 2.0);
+        let x = lanes.fret_x(job, string, fret) + BESIDE;
+        let corner = (x, lanes.y(string) - FIELD.1 / 2.0);
         drawing.html(corner, FIELD, &field(string));
     }
     let label = format!(
@@ -104,9 +105,12 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
     );
     drawing.text(
         "small",
-        (ZONE.0 - 12.0, lanes.top - 14.0),
-        Anchor::Start,
-        &format!("setback in {UNIT}, {:.0} times enlarged", zone.magnified),
+        (crate::svg::WIDTH - 12.0, lanes.top - 14.0),
+        Anchor::End,
+        &format!(
+            "setback in {UNIT}, {:.0} times enlarged; dashed: the scale line; teal: the target",
+            zone.magnified
+        ),
     );
     drawing.line(
         "dash",

@@ -250,8 +250,22 @@ fn next(job: &Known, plan: &Plan, pickup: usize, side: Side) -> Next {
         ];
     }
     // The next side that wants something, of whichever pickup.
-    let other = plan.pickups.wanting();
-    let other = other.filter(|other| *other != (pickup, side));
+    let waits = at.is_some_and(|at| match &at.action {
+        Action::Measure(places) => !places.iter().any(|place| place.side() == Some(side)),
+        _ => false,
+    });
+    let other = if waits {
+        let across = if side == Side::Treble {
+            Side::Bass
+        } else {
+            Side::Treble
+        };
+        Some((pickup, across))
+    } else {
+        plan.pickups
+            .wanting()
+            .filter(|other| *other != (pickup, side))
+    };
     next.onward = other.and_then(|(index, side)| {
         let name = &plan.pickups.pickups.get(index)?.name;
         let (number, lane) = (index + 1, index * 2 + side.index() + 1);

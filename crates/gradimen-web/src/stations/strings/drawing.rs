@@ -43,8 +43,9 @@ pub(crate) fn draw(
     let length = |force: Force| force.ratio(most) * (BARS.1 - BARS.0);
     for (row, state) in pull.rows.iter().zip(job.strings()) {
         let y = lanes.y(row.string);
-        let end = lanes.x(job.speaking_scale(row.string));
-        drawing.wire(wire_width(state.spec.gauge()), NUT, end, y);
+        let own = lanes.of(row.string);
+        let end = own.x(job.speaking_scale(row.string));
+        drawing.wire(wire_width(state.spec.gauge()), own.nut, end, y);
         drawing.rect("saddle", (end - 2.0, y - 11.0), (9.0, 22.0), 2.0);
         drawing.text(
             "strong",
