@@ -63,6 +63,14 @@ const views = {
   "plan-done": async (page) => page.goto(`${server.address}${await jobOf(page, "curlew")}/plan`),
   "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),
   "record": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/record`),
+  "tablet-action": async (page) => {
+    await page.setViewportSize({ width: 820, height: 1180 });
+    await page.goto(`${server.address}${await jobOf(page, "heron")}/action?string=2`);
+  },
+  "phone-intonation": async (page) => {
+    await page.setViewportSize({ width: 390, height: 844 });
+    await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=3`);
+  },
   "intonation-dark": async (page) => {
     await page.emulateMedia({ colorScheme: "dark" });
     await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=3`);

@@ -22,6 +22,7 @@ use gradimen_core::ladder::Family;
 use gradimen_core::neck::{Board, FretTops};
 use gradimen_core::quantity::Length;
 use gradimen_core::thread::{Rotation, ThreadError};
+use gradimen_core::units::LengthUnit;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -377,6 +378,27 @@ impl Instrument {
             super::place::Side::Treble => 1,
             super::place::Side::Bass => self.strings,
         }
+    }
+
+    /// The scales of a fan, string by string: its nut and bridge are straight, so they go from the first to the last by even
+    /// steps. Those between are written in the unit of the last.
+    pub fn fan(first: &Measurement, last: &Measurement, strings: u8) -> Vec<Measurement> {
+        let steps = strings.max(2) - 1;
+        let step = (last.middle() - first.middle()) / f64::from(steps);
+        let metric =
+            last.written.contains("mm") || last.written.trim().parse() == Ok(last.middle().mm());
+        let unit = if metric {
+            LengthUnit::Millimetre
+        } else {
+            LengthUnit::Inch
+        };
+        (0..=steps)
+            .map(|at| match at {
+                0 => first.clone(),
+                _ if at == steps => last.clone(),
+                _ => Measurement::exact(first.middle() + step * f64::from(at), unit),
+            })
+            .collect()
     }
 
     /// Whether the strings have scales of their own.

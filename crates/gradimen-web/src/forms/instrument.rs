@@ -299,9 +299,8 @@ fn read_scales(fields: &mut Fields) -> Option<Vec<Measurement>> {
     Some(scales)
 }
 
-/// A fan: its bridge and nut are straight, so the strings between go by even steps.
+/// A fan: the scale of string 1 and of the last.
 fn read_fan(fields: &mut Fields, first: &str, last: &str) -> Option<Vec<Measurement>> {
-    let count = fields.text("strings").parse().unwrap_or(6_u8).max(2);
     let unit = last.trim_start_matches(|letter: char| !letter.is_alphabetic() && letter != '"');
     let bare = first
         .chars()
@@ -314,26 +313,8 @@ fn read_fan(fields: &mut Fields, first: &str, last: &str) -> Option<Vec<Measurem
     let ends = [first.trim(), last].map(|text| limits::SCALE.parse_exact(text));
     let [first, last] = ends.map(|read| fields.keep("scales", read));
     let (first, last) = (Measurement::from(&first?), Measurement::from(&last?));
-    let unit = if last.written.contains("mm")
-        || last.middle().mm() == last.written.trim().parse().unwrap_or(0.0)
-    {
-        LengthUnit::Millimetre
-    } else {
-        LengthUnit::Inch
-    };
-    let across = |at: u8| {
-        let share = f64::from(at) / f64::from(count - 1);
-        first.middle() + (last.middle() - first.middle()) * share
-    };
-    Some(
-        (0..count)
-            .map(|at| match at {
-                0 => first.clone(),
-                _ if at + 1 == count => last.clone(),
-                _ => Measurement::exact(across(at), unit),
-            })
-            .collect(),
-    )
+    let strings = fields.text("strings").parse().unwrap_or(6);
+    Some(Instrument::fan(&first, &last, strings))
 }
 
 fn read_neck(fields: &mut Fields) -> Option<NeckRecord> {
