@@ -134,7 +134,7 @@ function finger(page) {
 test.describe.configure({ timeout: 180_000 });
 
 // Two hundred are wanted. Every reading is about three keys, and heights by a rule in half 64ths are read three times where a
-// finer tool reads once: the count was 325 when this was written, and 395 before.
+// finer tool reads once: the count was 312 when this was written, and 395 before.
 test("a whole job by keyboard, counted", async ({ page, bench }) => {
   const hands = keyboard(page);
   await begin(page, bench.address, hands);
@@ -142,7 +142,7 @@ test("a whole job by keyboard, counted", async ({ page, bench }) => {
   expect(hands.count).toBeLessThan(20);
   await work(page, hands);
   console.log(`from the record to Ready: ${hands.count} keys`);
-  expect(hands.count).toBeLessThanOrEqual(340);
+  expect(hands.count).toBeLessThanOrEqual(330);
 });
 
 for (const [name, width, height] of [["a tablet", 820, 1180], ["a phone", 390, 844]]) {

@@ -41,20 +41,20 @@ test("a whole job from relief to intonation, by keyboard alone", async ({ page, 
     await after(page, `#nut-${string}`);
     await type(page, gap);
   }
-  await after(page, "#nut-1");
+  await expect(page.locator("#nut-6")).toHaveValue("");
   // Open, a slot is judged when the action over it is known.
   await page.goto(`${job}/nut?string=3`);
   await expect(headline(page)).toContainText("Measure the action first");
   await key(page, "n");
   await after(page, "#action-3");
   await type(page, "4.5/64");
-  await after(page, "#action-4");
+  await expect(page.locator("#action-3")).toHaveValue("");
   await page.goto(`${job}/nut?string=3`);
   await expect(headline(page)).toContainText("off slot 3,");
   await key(page, "d");
   await after(page, "#nut-3");
   await type(page, "20.5 thou");
-  await after(page, "#nut-4");
+  await expect(page.locator("#nut-3")).toHaveValue("");
 
   // Height: read with the rule, one string far too high.
   await key(page, "6");

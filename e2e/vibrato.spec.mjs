@@ -141,7 +141,7 @@ for (const [way, hand] of Object.entries(hands)) {
       if (await sure.count()) await act.press("#keep-read");
     }
     // The first string is lowered: the gaps of the treble side follow by themselves.
-    const gap = () => page.locator("tbody tr", { hasText: "bridge, treble" }).locator("td").nth(2).textContent();
+    const gap = () => page.locator("tbody tr", { hasText: "bridge, treble" }).locator("td.num").first().textContent();
     const before = parseFloat(await gap());
     await page.goto(`${avocet}/action?string=1`);
     await act.press("summary:has-text('another amount')");

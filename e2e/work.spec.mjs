@@ -40,7 +40,8 @@ for (const [way, hand] of Object.entries(hands)) {
       await hand(page).press("a[aria-label^='String 3']");
       await expect(page.locator("#undo [name=string]")).toHaveValue("3");
       await read(page, 3, "+6 5.9 6.1");
-      await expect(headline(page)).toContainText("Read string 4");
+      // The string beside it comes into hand.
+      await expect(page.locator("#reading-4")).toBeFocused();
       await read(page, 4, "-2 -2.1 -1.9");
       await expect(page.locator("main")).toContainText("cents on string 3");
       const row = page.locator("tbody tr", { has: page.locator("a[aria-label^='String 4']") });
@@ -125,6 +126,9 @@ for (const [way, hand] of Object.entries(hands)) {
       await act.press("[data-digit='7']");
       await expect(page.locator("main")).toContainText("provisional");
       await act.press("[data-digit='1']");
+      // Work is left: it is ready only by a second press.
+      await act.press("button[value=ready]");
+      await expect(page.locator("[role=alert]")).toContainText("are left: press ready again");
       await act.press("button[value=ready]");
       await expect(page.locator("main")).toContainText("In the shop: ready");
       await act.press("a[href='/']");

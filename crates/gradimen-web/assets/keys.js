@@ -9,10 +9,7 @@
     const conflict = document.getElementById("keep-mine") ?? document.querySelector("[data-answer]");
     const wrong = document.querySelector("#job [aria-invalid='true'], #page [aria-invalid='true']");
     const job = document.getElementById("job");
-    const focus = job?.dataset.focus;
-    const named = focus ? document.getElementById(focus) : null;
-    // Come from elsewhere: to the field that is asked for, where one is.
-    if (focus === "asked" && !conflict && !wrong && document.querySelector(".while-asked") && plainKeys.r()) return;
+    const named = job?.dataset.focus ? document.getElementById(job.dataset.focus) : null;
     const target = conflict ?? wrong ?? named;
     if (target) {
       target.focus({ preventScroll: false });
@@ -55,6 +52,11 @@
     n: () => click("#next"),
     b: () => { window.location.href = "/"; return true; },
     r: () => {
+      const own = document.getElementById(document.querySelector("tr.on [data-slot]")?.dataset.slot);
+      if (own) {
+        own.focus();
+        return true;
+      }
       const row = document.querySelector("tr.on a");
       const string = row?.getAttribute("aria-label")?.match(/\d+/)?.[0] ?? "1";
       const field = ["reading-", "action-", "nut-", "relief-", "pickup-", "balance-", "gauge"].map((kind) => document.getElementById(kind + string)).find(Boolean) ?? document.querySelector("input[data-lane]");

@@ -3,6 +3,7 @@
 use std::str::FromStr;
 
 use crate::forms::Fields;
+use crate::pages::layout::ASKED;
 use crate::vocabulary::*;
 
 /// The forms there are, by the word that stands in them.
@@ -167,12 +168,9 @@ impl What {
             Self::Read => format!("reading-{next}"),
             Self::Move | Self::Round => format!("reading-{string}"),
             Self::Relief if fields.text("side") == "treble" => "relief-2".to_owned(),
-            Self::Relief | Self::Rod => "relief-1".to_owned(),
+            Self::Relief => "relief-1".to_owned(),
+            Self::Rod | Self::Pickup => ASKED.to_owned(),
             Self::Balance | Self::Claw | Self::Springs => "balance-1".to_owned(),
-            Self::Pickup => {
-                let all = 2 * job.instrument().pickups.len().max(1);
-                format!("pickup-{}", lane() % all + 1)
-            }
             Self::PickupTurned => format!("pickup-{}", lane()),
             Self::Nut => format!("nut-{next}"),
             Self::NutMoved => format!("nut-{string}"),

@@ -150,6 +150,45 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
         .collect()
 }
 
+/// The places of a station whose reading it asks for.
+pub(crate) fn asked_places(job: &Known, plan: &Plan, station: Section) -> Vec<Place> {
+    let bench = plan.bench();
+    let here = bench.iter().find(|here| here.id().key() == station.key());
+    let tasks = here.map_or_else(Vec::new, |here| here.tasks(job));
+    let places = tasks.iter().flat_map(|task| task.next.places().to_vec());
+    // What is wanted of another station first is read there.
+    let at = |place: &Place| Event::read(*place, Reading::Touches).station();
+    places
+        .filter(|place| at(place).is_some_and(|at| at.key() == station.key()))
+        .collect()
+}
+
+/// The field of what is asked for: of the string or side in hand, else of the first.
+fn asked_field(job: &Known, plan: &Plan, station: Section, view: &View) -> Option<String> {
+    let asked = asked_places(job, plan, station);
+    let text = |name: &str| view.fields.text(name).to_owned();
+    let in_hand = asked.iter().find(|place| match place {
+        Place::Relief { side, .. } => side.key() == text("side"),
+        Place::Pickup { pickup, side } => {
+            side.key() == text("side") && (pickup + 1).to_string() == text("pickup")
+        }
+        other => other
+            .string()
+            .is_some_and(|string| string.to_string() == text("string")),
+    });
+    Some(match in_hand.or(asked.first())? {
+        Place::Relief { side, .. } => format!("relief-{}", side.index() + 1),
+        Place::Pickup { pickup, side } => {
+            format!("pickup-{}", usize::from(*pickup) * 2 + side.index() + 1)
+        }
+        Place::Nut { string, .. } => format!("nut-{string}"),
+        Place::Action { string, .. } => format!("action-{string}"),
+        Place::Intonation { string, .. } => format!("reading-{string}"),
+        Place::Gap => "balance-1".to_owned(),
+        _ => return None,
+    })
+}
+
 /// The page of a station, written in the units of this bench.
 pub(crate) fn render(
     status: StatusCode,
@@ -170,7 +209,9 @@ fn written(
 ) -> Result<HttpResponse, Failure> {
     let (job, plan) = (&worked.known, &worked.plan);
     let tabs = tabs(id, job, plan, station);
-    let frame = JobLayout::new(id, job, station.key(), tabs, view).with_checks(plan.first.len());
+    let frame = JobLayout::new(id, job, station.key(), tabs, view)
+        .with_checks(plan.first.len())
+        .with_asked(|| asked_field(job, plan, station, view));
     match station {
         Section::Intake => page(status, &intake::station(frame, job, plan, view)),
         Section::Strings => page(status, &strings::station(frame, job, view)),

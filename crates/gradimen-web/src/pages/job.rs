@@ -3,7 +3,6 @@
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
-use gradimen_bench::decision::Task;
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_store::{Store, StoreError, Worked};
@@ -14,7 +13,7 @@ use super::redirect;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
-use crate::stations::{Form, Section, render};
+use crate::stations::{Form, Section, asked_places, render};
 
 /// A job without a station named: where the work is.
 pub(crate) async fn show(
@@ -235,7 +234,10 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
         .and_then(|(_, lane, string)| asked_next(after, station, string).map(|next| (lane, next)));
     let stays = swept.is_some_and(|(_, _, string)| to_be_moved(after, station, string));
     let string = asked.filter(|_| !stays).map(|(_, next)| next.to_string());
+    // After the gap of a pickup its page says which side comes next.
+    let by_page = what == Some(What::Pickup);
     let mut query: Vec<String> = self::place(fields)
+        .filter(|(name, _)| !(by_page && matches!(*name, "pickup" | "side")))
         .map(|(name, value)| match &string {
             Some(next) if name == "string" => format!("string={next}"),
             _ => format!("{name}={value}"),
@@ -255,27 +257,11 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
     place
 }
 
-/// The tasks of the station that a section shows.
-fn tasks(after: &Worked, station: Section) -> Vec<Task> {
-    let bench = after.plan.bench();
-    let here = bench.iter().find(|here| here.id().key() == station.key());
-    here.map_or_else(Vec::new, |here| here.tasks(&after.known))
-}
-
 /// The next string after this one whose reading is asked for.
 fn asked_next(after: &Worked, station: Section, string: u8) -> Option<u8> {
     let count = after.job.instrument().strings;
-    let asked: Vec<u8> = tasks(after, station)
-        .iter()
-        .flat_map(|task| task.next.places().to_vec())
-        // What is wanted of another station first is read there.
-        .filter(|place| {
-            Event::read(*place, Reading::Touches)
-                .station()
-                .is_some_and(|at| at.key() == station.key())
-        })
-        .filter_map(Place::string)
-        .collect();
+    let places = asked_places(&after.known, &after.plan, station);
+    let asked: Vec<u8> = places.into_iter().filter_map(Place::string).collect();
     (1..=count)
         .map(|ahead| (string.max(1) - 1 + ahead) % count + 1)
         .find(|next| asked.contains(next))
@@ -283,7 +269,9 @@ fn asked_next(after: &Worked, station: Section, string: u8) -> Option<u8> {
 
 /// Whether something under a string is to be moved now.
 fn to_be_moved(after: &Worked, station: Section, string: u8) -> bool {
-    let tasks = tasks(after, station);
+    let bench = after.plan.bench();
+    let here = bench.iter().find(|here| here.id().key() == station.key());
+    let tasks = here.map_or_else(Vec::new, |here| here.tasks(&after.known));
     let mut on = tasks.iter().filter(|task| task.strings.contains(&string));
     on.any(|task| task.next.next_move().is_some())
 }

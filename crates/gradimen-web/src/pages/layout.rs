@@ -39,6 +39,9 @@ pub(crate) struct QuestionView {
     pub(crate) keep: Vec<(String, String)>,
 }
 
+/// Where the cursor goes when it goes to whatever is asked for.
+pub(crate) const ASKED: &str = "asked";
+
 /// The frame around every station.
 #[derive(Debug, Clone)]
 pub(crate) struct JobLayout {
@@ -133,6 +136,14 @@ impl JobLayout {
             checks: 0,
             place: place(&view.fields).collect(),
         }
+    }
+
+    /// The cursor goes to the field that is asked for, where nobody named one.
+    pub(crate) fn with_asked(mut self, field: impl FnOnce() -> Option<String>) -> Self {
+        if self.focus == ASKED {
+            self.focus = field().unwrap_or_default();
+        }
+        self
     }
 
     /// With so many checks before the first screw.

@@ -26,7 +26,7 @@ pub(crate) fn draw(job: &Known) -> String {
     }
     strings(&mut drawing, job, &lanes);
     bridge::small(&mut drawing, &lanes, job, &plan);
-    let y = lanes.bottom() + 34.0;
+    let y = lanes.bottom() + 46.0;
     let end = BREAK - 8.0;
     let both = |length: Length| format!("{:.2} in \u{b7} {}", length.inches(), print::mm(length));
     let (first, last) = (instrument.scale(1), instrument.scale(instrument.strings));
