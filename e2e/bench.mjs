@@ -112,6 +112,11 @@ export async function openJob(page, address, name = "Heron", family = "") {
     await page.selectOption("#f-family", family);
     await expect(page.locator("[name=typical_family]")).toHaveValue(family);
   }
+  return saveAndOpen(page);
+}
+
+// Saves the record as it is filled in and opens a job on it; answers with the job's address.
+export async function saveAndOpen(page) {
   await page.click("#save");
   await page.click("text=Open a job");
   await page.fill("#f-purpose", "before loan");

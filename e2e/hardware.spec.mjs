@@ -1,6 +1,6 @@
 // Five bridges and rods, each from its record to the last move, by keyboard, typing as hands type: bare numbers in the
 // unit of the tool. The instrument does what it is expected to; what is checked is what the page orders, in what words.
-import { expect, key, test } from "./bench.mjs";
+import { expect, key, saveAndOpen, test } from "./bench.mjs";
 
 const headline = (page) => page.locator("main h2").first();
 
@@ -15,12 +15,7 @@ async function record(page, address, { name, kind = "guitar", strings = "6", fam
   await page.locator("#all > summary").click();
   await page.fill("#f-name", name);
   await more(page);
-  await page.click("#save");
-  await page.click("text=Open a job");
-  await page.fill("#f-purpose", "before loan");
-  await page.click("button:has-text('Open the job')");
-  await page.waitForURL(/\/jobs\/\d+\/strings/);
-  return page.url().replace(/\/strings.*/, "");
+  return saveAndOpen(page);
 }
 
 // To where the page sends on; whether it does.

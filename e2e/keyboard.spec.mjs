@@ -108,6 +108,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
 
   // Found again by name on the bench.
   await key(page, "b");
+  await expect(page.locator("#search")).toBeVisible();
   await key(page, "/");
   // The only one that fits is opened.
   await page.keyboard.type("heron");
