@@ -14,6 +14,9 @@
     if (target) {
       target.focus({ preventScroll: false });
       if (target.select) target.select();
+    } else if (document.activeElement?.matches("input[data-lane]") && document.activeElement.value === "" && !document.querySelector(".while-asked")) {
+      // Nothing is asked for: a field that kept the cursor through the change gives it up, so that every key is a key.
+      document.activeElement.blur();
     }
   };
 
@@ -80,7 +83,7 @@
     if (typing(element)) {
       // In an empty lane a letter that no reading begins with is a key like anywhere else.
       const empty = element.matches("input[data-lane]") && element.value === "";
-      const reads = document.querySelector(".while-asked") && document.querySelector(`[data-word^="${CSS.escape(event.key)}"]`);
+      const reads = document.querySelector(`[data-word^="${CSS.escape(event.key)}"]`);
       if (empty && !reads && !("quiet" in document.documentElement.dataset) && /^[a-zZ?]$/.test(event.key) && plainKeys[event.key]?.()) {
         event.preventDefault();
         return;

@@ -167,9 +167,7 @@ impl What {
         let place = match self {
             Self::Read => format!("reading-{next}"),
             Self::Move | Self::Round => format!("reading-{string}"),
-            Self::Relief if fields.text("side") == "treble" => "relief-2".to_owned(),
-            Self::Relief => "relief-1".to_owned(),
-            Self::Rod | Self::Pickup => ASKED.to_owned(),
+            Self::Relief | Self::Rod | Self::Pickup => ASKED.to_owned(),
             Self::Balance | Self::Claw | Self::Springs => "balance-1".to_owned(),
             Self::PickupTurned => format!("pickup-{}", lane()),
             Self::Nut => format!("nut-{next}"),
@@ -399,7 +397,7 @@ mod tests {
         let on = |place: &str| Some(place.to_owned());
         assert_eq!(focus(What::Read, &[("string", "6")]), on("reading-1"));
         assert_eq!(focus(What::Height, &[("string", "6")]), on("action-6"));
-        assert_eq!(focus(What::Relief, &[("side", "treble")]), on("relief-2"));
+        assert_eq!(focus(What::Relief, &[("side", "treble")]), on(ASKED));
         assert_eq!(focus(What::Note, &[]), None);
     }
 }

@@ -163,12 +163,13 @@ pub(crate) fn asked_places(job: &Known, plan: &Plan, station: Section) -> Vec<Pl
         .collect()
 }
 
-/// The field of what is asked for: of the string or side in hand, else of the first.
+/// The field of what is asked for: of the string or pickup in hand, of relief the side across from the one just read; else of
+/// the first.
 fn asked_field(job: &Known, plan: &Plan, station: Section, view: &View) -> Option<String> {
     let asked = asked_places(job, plan, station);
     let text = |name: &str| view.fields.text(name).to_owned();
     let in_hand = asked.iter().find(|place| match place {
-        Place::Relief { side, .. } => side.key() == text("side"),
+        Place::Relief { side, .. } => side.across().key() == text("side"),
         Place::Pickup { pickup, side } => {
             side.key() == text("side") && (pickup + 1).to_string() == text("pickup")
         }

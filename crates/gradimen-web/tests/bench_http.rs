@@ -341,13 +341,18 @@ fn a_slip_is_asked_about_before_it_is_kept() {
 fn relief_becomes_a_turn_and_a_twist_stops_it() {
     let mut job = Job::open();
     assert!(job.page("relief").contains("measure relief"));
-    job.relief("treble", "14 thou");
-    let next = job.relief("bass", "15 thou");
+    // The cursor goes across to the side that is still to be read; with both read a turn is ordered, and the keys are for that.
+    let first = job.relief("treble", "14 thou");
+    let across = job.server.get(&first.place).text;
     assert!(
-        next.place.contains("side=bass") && next.place.contains("focus=relief-1"),
+        across.contains("data-focus=\"relief-2\""),
         "{}",
-        next.place
+        first.place
     );
+    let next = job.relief("bass", "15 thou");
+    assert!(next.place.contains("side=bass"), "{}", next.place);
+    let turn = job.server.get(&next.place).text;
+    assert!(turn.contains("data-focus=\"\"") && turn.contains("id=\"done\""));
     let page = job.page("relief");
     assert!(page.contains("Tighten") && page.contains("id=\"done\"") && page.contains("rounds"));
     assert!(job.page("plan").contains("tighten, clockwise"));

@@ -5,20 +5,33 @@
 mod server;
 
 use server::bench::Job;
-use server::{Server, borrowed, inputs, set};
+use server::{Answer, Server, borrowed, inputs, set};
+
+/// A new record as it is first shown, with other values, and sent.
+fn recorded(server: &Server, other: &[(&str, &str)]) -> Answer {
+    let mut fields = inputs(&server.get("/instruments/new").text);
+    for (name, value) in other {
+        // A button that is pressed is no field.
+        match *name {
+            "then" | "apply" => fields.push(((*name).into(), (*value).into())),
+            name => set(&mut fields, name, value),
+        }
+    }
+    server.post("/instruments", &borrowed(&fields))
+}
 
 #[test]
 fn three_choices_and_a_name_open_a_job_where_its_work_is() {
     let server = Server::start();
-    let mut fields = inputs(&server.get("/instruments/new").text);
-    set(&mut fields, "kind", "bass");
-    set(&mut fields, "strings", "5");
-    set(&mut fields, "name", "Dotterel");
     // Emptied: not known, and so typical.
-    set(&mut fields, "radius_nut", "");
-    set(&mut fields, "frets", "");
-    fields.push(("then".into(), "open".into()));
-    let opened = server.post("/instruments", &borrowed(&fields));
+    let (unknown, open) = ([("radius_nut", ""), ("frets", "")], ("then", "open"));
+    let said = [
+        ("kind", "bass"),
+        ("strings", "5"),
+        ("name", "Dotterel"),
+        open,
+    ];
+    let opened = recorded(&server, &[&said[..], &unknown[..]].concat());
     assert_eq!(opened.status, 303, "{}", opened.text);
     assert!(opened.place.starts_with("/jobs/"), "{}", opened.place);
     let there = server.get(&opened.place);
@@ -31,11 +44,12 @@ fn three_choices_and_a_name_open_a_job_where_its_work_is() {
 #[test]
 fn a_choice_fills_in_what_is_typical_and_leaves_what_was_typed() {
     let server = Server::start();
-    let mut fields = inputs(&server.get("/instruments/new").text);
-    set(&mut fields, "family", "knife_edge_vibrato");
-    set(&mut fields, "frets", "24");
-    fields.push(("apply".into(), "choices".into()));
-    let page = server.post("/instruments", &borrowed(&fields)).text;
+    let said = [
+        ("family", "knife_edge_vibrato"),
+        ("frets", "24"),
+        ("apply", "choices"),
+    ];
+    let page = recorded(&server, &said).text;
     let filled = inputs(&page);
     let value = |name: &str| {
         let found = filled.iter().find(|(field, _)| field == name);

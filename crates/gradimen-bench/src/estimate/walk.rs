@@ -198,7 +198,9 @@ impl<'a> Walk<'a> {
         if self.state.observe(place, value, confirmed, own_method)? {
             if place == Place::Gap {
                 self.gap_reads += 1;
-                self.swings.read(value);
+                let plate = self.job.instrument().bridge.vibrato.as_ref();
+                let level = plate.map_or(Length::ZERO, |plate| plate.level_gap.middle());
+                self.swings.read(value, level);
             }
             if let Place::Room { string } = place
                 && let Some(track) = self.track(string)

@@ -293,9 +293,9 @@ pub fn named_length(
         Err(LimitError::new(
             name,
             if low == high {
-                print::mm(low)
+                print::with_unit(low)
             } else {
-                format!("{} to {}", print::mm(low), print::mm(high))
+                format!("{} to {}", print::with_unit(low), print::with_unit(high))
             },
             format!(
                 "{} to {}",

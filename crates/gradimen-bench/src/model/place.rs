@@ -47,6 +47,14 @@ impl Side {
     /// Both, as they lie on the page.
     pub const ALL: [Self; 2] = [Self::Treble, Self::Bass];
 
+    /// The side across from it.
+    pub const fn across(self) -> Self {
+        match self {
+            Self::Treble => Self::Bass,
+            Self::Bass => Self::Treble,
+        }
+    }
+
     /// Its place in [`Side::ALL`].
     pub const fn index(self) -> usize {
         match self {

@@ -22,7 +22,10 @@ use crate::model::{End, Side};
 pub fn remedy(remedy: &Remedy) -> String {
     match remedy {
         Remedy::ReverseSaddle { gain, enough: true } => {
-            format!("reverse the saddle: gains {}, enough", print::mm(*gain))
+            format!(
+                "reverse the saddle: gains {}, enough",
+                print::with_unit(*gain)
+            )
         }
         Remedy::ReverseSaddle {
             gain,
@@ -30,7 +33,7 @@ pub fn remedy(remedy: &Remedy) -> String {
         } => {
             format!(
                 "reverse the saddle: gains {}, not enough alone",
-                print::mm(*gain)
+                print::with_unit(*gain)
             )
         }
         Remedy::OtherString { string, setback } => format!(
@@ -73,8 +76,8 @@ pub fn sentence(finding: &Finding) -> String {
                 };
                 format!(
                     "String {string}: the saddle {surely} {} \u{b1} {} {UNIT} out of travel at the {end} end.",
-                    numbers::mm(short_by.abs(), 1),
-                    numbers::mm(*sigma, 1)
+                    numbers::in_unit(short_by.abs(), 1),
+                    numbers::in_unit(*sigma, 1)
                 )
             }
             Finding::Tight { string } => format!(
@@ -134,7 +137,7 @@ pub fn sentence(finding: &Finding) -> String {
                     "The bridge stands {} for these strings: the saddle of string {} is {} {UNIT} short of its place at the {} of its travel. Nothing is turned before that is settled.",
                     if *by > Length::ZERO { "too far forward" } else { "too far back" },
                     names.join(", "),
-                    crate::text::numbers::mm(by.abs(), 1),
+                    crate::text::numbers::in_unit(by.abs(), 1),
                     if *by > Length::ZERO { "back" } else { "front" }
                 )
             }
@@ -196,16 +199,16 @@ pub fn sentence(finding: &Finding) -> String {
                 "Action, {}: all the way {} and still {} {UNIT} short.",
                 moves::adjuster(*adjuster),
                 if *end == End::Bottom { "down" } else { "up" },
-                numbers::mm(*short_by, 1)
+                numbers::in_unit(*short_by, 1)
             ),
             Finding::PulledUp(gap) => format!(
                 "The vibrato is pulled up: {} {UNIT} at the back of the plate. Every action and setback measured now is of a tilted plate: bring it down before anything else is measured.",
-                numbers::mm(*gap, 1)
+                numbers::in_unit(*gap, 1)
             ),
             Finding::ClawSpent { by, claw, .. } => format!(
                 "{} would have to go {} {UNIT} {}, beyond its thread or its wall.",
                 if *claw { "The claw" } else { "The seat of the spring" },
-                numbers::mm(by.abs(), 1),
+                numbers::in_unit(by.abs(), 1),
                 match (*claw, *by > Length::ZERO) {
                     (true, true) => "in",
                     (true, false) => "out",
@@ -221,7 +224,7 @@ pub fn sentence(finding: &Finding) -> String {
                 side(*on),
                 if *squeezed { "foam or spring squeezed" } else { "out of thread" },
                 if *end == End::Bottom { "down" } else { "up" },
-                numbers::mm(*short_by, 1)
+                numbers::in_unit(*short_by, 1)
             ),
             Finding::Springs { on: 1, wanted: None } => "This spring cannot hold this set at its target.".to_owned(),
             Finding::Springs { on, wanted: Some(wanted) } => format!(
@@ -349,7 +352,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 if let Some(wedge) = wedge {
                     ways.push(format!(
                         "a wedge of {} at the heel end of the pocket: brings the saddles to the middle of their range",
-                        print::mm(Length::from_mm((wedge.mm() * 20.0).round() / 20.0))
+                        print::with_unit(Length::from_mm((wedge.mm() * 20.0).round() / 20.0))
                     ));
                 }
                 if let Some(shim) = shim {
@@ -383,7 +386,10 @@ fn enough(shift: Length) -> Length {
 }
 
 fn scale_sentence(check: &ScaleCheck) -> String {
-    let (measured, named) = (print::mm(check.measured), print::mm(check.named));
+    let (measured, named) = (
+        print::with_unit(check.measured),
+        print::with_unit(check.named),
+    );
     if check.agrees {
         return format!(
             "String {}: the scale measures {measured}, on record {named}: they agree.",
@@ -395,7 +401,7 @@ fn scale_sentence(check: &ScaleCheck) -> String {
     } else {
         "shorter"
     };
-    let by = print::mm(check.difference().abs());
+    let by = print::with_unit(check.difference().abs());
     let room = if check.shift == Length::ZERO {
         "The saddles can still follow, if the nut stands where it did".to_owned()
     } else {

@@ -36,7 +36,7 @@ pub fn list(strings: &[u8], between: &str) -> String {
 
 /// `0.25 mm`, with a proper minus.
 fn hundredths(value: gradimen_core::quantity::Length) -> String {
-    format!("{} {UNIT}", numbers::mm(value, 2))
+    format!("{} {UNIT}", numbers::in_unit(value, 2))
 }
 
 /// A verdict on a gap or a height.

@@ -104,8 +104,8 @@ pub fn direction(known: &Estimate, step: &Move) -> String {
             };
             format!(
                 "file {} of {} off, then measure",
-                print::mm(step.distance.abs()),
-                print::mm(hundredths(total))
+                print::with_unit(step.distance.abs()),
+                print::with_unit(hundredths(total))
             )
         }
         Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => format!(
@@ -172,9 +172,9 @@ pub fn whole(known: &Estimate, step: &Move) -> String {
             let total = step.distance.abs();
             format!(
                 "file {} ({}) off, the last {} after measuring again",
-                print::mm(hundredths(total)),
+                print::with_unit(hundredths(total)),
                 print::thou(total),
-                print::mm(FILE_MARGIN)
+                print::with_unit(FILE_MARGIN)
             )
         }
         Adjuster::SaddleDrive { .. } if step.is_slid() => {
@@ -196,7 +196,7 @@ pub fn whole(known: &Estimate, step: &Move) -> String {
 
 /// A locking nut goes up and down on its shims, as one.
 fn shim(step: &Move) -> String {
-    let by = print::mm(hundredths(step.distance.abs()));
+    let by = print::with_unit(hundredths(step.distance.abs()));
     if step.distance < Length::ZERO {
         format!("{by} of shim out from under the nut, all strings as one")
     } else {
@@ -276,7 +276,7 @@ pub fn big(step: &Move) -> [String; 2] {
     [
         format!(
             "{back} {} {UNIT}:",
-            super::numbers::mm(step.distance.abs(), 1)
+            super::numbers::in_unit(step.distance.abs(), 1)
         ),
         format!("{}{}", print::turns_with_word(step.turns()), rotation(step)),
     ]
@@ -380,11 +380,11 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
         ),
         Stop::TooLow { by } => format!(
             "string {names}: stopped, its slot is {} too low",
-            print::mm(hundredths(by))
+            print::with_unit(hundredths(by))
         ),
         Stop::ZeroFret { by } => format!(
             "string {names}: its zero fret is {} too {}",
-            print::mm(hundredths(by.abs())),
+            print::with_unit(hundredths(by.abs())),
             if by > Length::ZERO { "high" } else { "low" }
         ),
         Stop::Springs {
@@ -401,7 +401,7 @@ pub fn stopped(known: &Estimate, strings: &[u8], why: Stop) -> String {
         Stop::NoLift { by } => format!(
             "string {names}: no screw lifts its saddle, {} it {}",
             if by > Length::ZERO { "shim" } else { "cut" },
-            print::mm(hundredths(by.abs()))
+            print::with_unit(hundredths(by.abs()))
         ),
         Stop::NoDrive { by } => format!(
             "string {names}: its saddle has no drive of its own, it would go {}",

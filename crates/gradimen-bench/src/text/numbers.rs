@@ -17,7 +17,7 @@ use crate::decision::{Move, Odds, Quantity};
 use crate::estimate::Estimate as Known;
 
 /// A length in the unit of the bench, to so many decimals of a millimetre, with a proper minus; [`UNIT`] stands behind it.
-pub fn mm(length: Length, decimals: usize) -> String {
+pub fn in_unit(length: Length, decimals: usize) -> String {
     let text = match print::bench() {
         BenchUnits::Millimetres => format!("{:.decimals$}", length.mm().abs()),
         // A hundredth of a millimetre is four tenths of a thousandth.
@@ -36,7 +36,9 @@ pub fn mm(length: Length, decimals: usize) -> String {
 /// A length in both units: `2.30 mm (.091 in)`.
 pub fn both(length: Length) -> String {
     match print::bench() {
-        BenchUnits::Millimetres => format!("{} ({})", print::mm(length), print::inches(length)),
+        BenchUnits::Millimetres => {
+            format!("{} ({})", print::with_unit(length), print::inches(length))
+        }
         BenchUnits::Thousandths => format!("{} ({:.2} mm)", print::inches(length), length.mm()),
     }
 }
@@ -44,7 +46,7 @@ pub fn both(length: Length) -> String {
 /// `0.36 mm (14 thou)`.
 pub fn small(value: Length) -> String {
     match print::bench() {
-        BenchUnits::Millimetres => format!("{} mm ({})", mm(value, 2), print::thou(value)),
+        BenchUnits::Millimetres => format!("{} mm ({})", in_unit(value, 2), print::thou(value)),
         BenchUnits::Thousandths => format!("{} ({:.2} mm)", print::thou(value), value.mm()),
     }
 }
@@ -65,7 +67,11 @@ pub fn sixty_fourths(value: Length) -> String {
 
 /// `0.36 ± 0.02`.
 pub fn spread(value: Estimate<Length>) -> String {
-    format!("{} \u{b1} {}", mm(value.value, 2), mm(value.sigma, 2))
+    format!(
+        "{} \u{b1} {}",
+        in_unit(value.value, 2),
+        in_unit(value.sigma, 2)
+    )
 }
 
 /// How sure it is that a quantity is in spec, where it is let be.
@@ -75,7 +81,7 @@ pub fn stands(quantity: &Quantity) -> String {
 
 /// The same of anything that may be so much too low and too high.
 pub fn stands_within(odds: Odds, (low, high): (Length, Length)) -> String {
-    let (low, high) = (mm(low, 2), mm(high, 2));
+    let (low, high) = (in_unit(low, 2), in_unit(high, 2));
     if low == high {
         return super::stands(odds, &format!("{low} {UNIT}"));
     }
@@ -98,7 +104,7 @@ pub fn way(distance: Length) -> String {
     } else {
         "forward"
     };
-    format!("{word} {} {UNIT}", mm(distance.abs(), 1))
+    format!("{word} {} {UNIT}", in_unit(distance.abs(), 1))
 }
 
 /// `4 1/2 turns`.
@@ -109,7 +115,7 @@ pub fn turns(turns: Turns) -> String {
 /// How far a move goes in the terms of its drive: `4 1/2 turns`, `0.8 mm`.
 pub fn by(step: &Move) -> String {
     if step.is_slid() {
-        format!("{} {UNIT}", mm(step.distance.abs(), 1))
+        format!("{} {UNIT}", in_unit(step.distance.abs(), 1))
     } else {
         turns(step.turns())
     }
@@ -165,7 +171,7 @@ pub fn last_read(quantity: &Quantity) -> String {
 /// What a quantity is now, or nothing when it was never read: `0.36 mm`.
 pub fn now(quantity: &Quantity, decimals: usize) -> String {
     if quantity.last.is_some() {
-        format!("{} {UNIT}", mm(quantity.now.value, decimals))
+        format!("{} {UNIT}", in_unit(quantity.now.value, decimals))
     } else {
         String::new()
     }
@@ -194,8 +200,8 @@ mod tests {
     #[test]
     fn reads_like_a_bench_note() {
         assert_eq!(way(Length::from_mm(2.31)), "back 2.3 mm");
-        assert_eq!(mm(Length::from_mm(-0.001), 1), "0.0");
-        assert_eq!(mm(Length::from_mm(-1.26), 1), "\u{2212}1.3");
+        assert_eq!(in_unit(Length::from_mm(-0.001), 1), "0.0");
+        assert_eq!(in_unit(Length::from_mm(-1.26), 1), "\u{2212}1.3");
         assert_eq!(
             estimate(Estimate::new(Cents::new(-3.04), Cents::new(0.4))),
             "\u{2212}3.0 \u{b1} 0.4"
@@ -208,7 +214,7 @@ mod tests {
         let gap = Length::from_thou(14.2);
         let said = print::on_bench(BenchUnits::Thousandths, || {
             [
-                format!("{} {UNIT}", mm(gap, 2)),
+                format!("{} {UNIT}", in_unit(gap, 2)),
                 small(gap),
                 way(Length::from_mm(-0.86)),
                 spread(Estimate::new(gap, Length::from_thou(0.8))),

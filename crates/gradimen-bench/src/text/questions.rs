@@ -37,7 +37,7 @@ pub fn read(question: &Question) -> String {
 
 fn value(read: Doubted) -> String {
     match read {
-        Doubted::Length(length) => print::mm(length),
+        Doubted::Length(length) => print::with_unit(length),
         Doubted::Cents(cents) => format!("{} cents", print::cents(cents)),
     }
 }
@@ -56,7 +56,7 @@ pub fn expected(question: &Question) -> String {
 
 fn both(expected: Value<Length>) -> String {
     let rounded =
-        |length: Length| print::mm(Length::from_mm((length.mm() * 100.0).round() / 100.0));
+        |length: Length| print::with_unit(Length::from_mm((length.mm() * 100.0).round() / 100.0));
     format!(
         "{} \u{b1} {} ({})",
         rounded(expected.value),

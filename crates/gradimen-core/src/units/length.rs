@@ -149,12 +149,16 @@ impl Entry {
     /// In millimetres and in inches, as the field shows it back.
     pub fn understood(&self) -> String {
         if self.is_exact() {
-            format!("{} = {}", print::mm(self.low), print::inches(self.low))
+            format!(
+                "{} = {}",
+                print::with_unit(self.low),
+                print::inches(self.low)
+            )
         } else {
             format!(
                 "{} to {} = {} to {}",
-                print::mm(self.low),
-                print::mm(self.high),
+                print::with_unit(self.low),
+                print::with_unit(self.high),
                 print::inches(self.low),
                 print::inches(self.high)
             )

@@ -47,11 +47,11 @@ impl Drop for Before {
 ///
 /// ```
 /// use gradimen_core::quantity::Length;
-/// use gradimen_core::units::print::{BenchUnits, UNIT, mm, on_bench};
+/// use gradimen_core::units::print::{BenchUnits, UNIT, on_bench, with_unit};
 ///
 /// let gap = Length::from_thou(14.0);
-/// assert_eq!(mm(gap), "0.356 mm");
-/// assert_eq!(on_bench(BenchUnits::Thousandths, || mm(gap)), "14 thou");
+/// assert_eq!(with_unit(gap), "0.356 mm");
+/// assert_eq!(on_bench(BenchUnits::Thousandths, || with_unit(gap)), "14 thou");
 /// assert_eq!(UNIT.to_string(), "mm");
 /// ```
 pub fn on_bench<R>(units: BenchUnits, write: impl FnOnce() -> R) -> R {
@@ -116,7 +116,7 @@ fn trimmed(text: &str) -> &str {
 /// Millimetres to a micrometre below one, to a hundredth below a hundred, to a tenth above; trailing zeros gone.
 ///
 /// On a bench of thousandths: those, to a tenth, and inches from two on.
-pub fn mm(value: Length) -> String {
+pub fn with_unit(value: Length) -> String {
     if bench() == BenchUnits::Thousandths {
         return if value.inches().abs() < 2.0 {
             thou(value)
@@ -236,11 +236,11 @@ mod tests {
 
     #[test]
     fn prints_for_the_bench() {
-        assert_eq!(mm(Length::from_mm(2.3)), "2.3 mm");
-        assert_eq!(mm(Length::from_mm(0.2541)), "0.254 mm");
-        assert_eq!(mm(Length::from_mm(-1.106)), "\u{2212}1.11 mm");
-        assert_eq!(mm(Length::from_mm(-0.0001)), "0 mm");
-        assert_eq!(mm(Length::from_mm(647.7)), "647.7 mm");
+        assert_eq!(with_unit(Length::from_mm(2.3)), "2.3 mm");
+        assert_eq!(with_unit(Length::from_mm(0.2541)), "0.254 mm");
+        assert_eq!(with_unit(Length::from_mm(-1.106)), "\u{2212}1.11 mm");
+        assert_eq!(with_unit(Length::from_mm(-0.0001)), "0 mm");
+        assert_eq!(with_unit(Length::from_mm(647.7)), "647.7 mm");
         assert_eq!(limit(Length::from_mm(400.0), LengthUnit::Inch), "15.7 in");
         assert_eq!(
             limit(Length::from_mm(1000.0), LengthUnit::Millimetre),

@@ -33,6 +33,8 @@ pub(crate) struct Greeting(pub(crate) bool);
 
 struct Row {
     id: i64,
+    /// Whether it is the first of the list: Enter opens it after a search.
+    first: bool,
     summary: Summary,
     stage: &'static str,
     changed: String,
@@ -70,11 +72,12 @@ fn marked(mark: Mark) -> (String, &'static str) {
     (svg::inline_mark(shape_of(mark)), text::mark(mark))
 }
 
-fn row(listed: Listed) -> Row {
+fn row((at, listed): (usize, Listed)) -> Row {
     let summary = listed.summary;
     let (within, all) = summary.within;
     Row {
         id: listed.id,
+        first: at == 0,
         stage: summary.stage.name(),
         changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
         strings: Some((
@@ -127,7 +130,7 @@ pub(crate) async fn list(
     }
     let counts = store.stage_counts().await?;
     let mut groups: Vec<Group> = Vec::new();
-    for row in listed.into_iter().map(row) {
+    for row in listed.into_iter().enumerate().map(row) {
         match groups.last_mut() {
             Some(group) if group.name == row.stage => group.rows.push(row),
             _ => groups.push(Group {

@@ -176,7 +176,7 @@ impl PickupRow {
 fn threads() -> Vec<(&'static str, String)> {
     COMMON_THREADS
         .iter()
-        .map(|(name, pitch)| (*name, format!("{} a turn", print::mm(*pitch))))
+        .map(|(name, pitch)| (*name, format!("{} a turn", print::with_unit(*pitch))))
         .collect()
 }
 

@@ -5,6 +5,7 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
+use gradimen_core::units::print::on_bench;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
@@ -102,7 +103,7 @@ pub(crate) async fn tell(
     {
         fields.set("asked", "yes");
         let view = View {
-            question: Some(ask(&fields, asked)),
+            question: Some(on_bench(kept.shop.shown.bench(), || ask(&fields, asked))),
             fields,
             specs: spec_choices(&worked.job, &kept.shop),
             shop: kept.shop.name.clone(),
@@ -117,7 +118,9 @@ pub(crate) async fn tell(
             &view,
         );
     }
-    let mine: Vec<String> = events.iter().map(text::events::sentence).collect();
+    let units = kept.shop.shown.bench();
+    let sentences = |events: &[Event]| events.iter().map(text::events::sentence).collect();
+    let mine: Vec<String> = on_bench(units, || sentences(&events));
     let back = match events[..] {
         [Event::Undone { target }] => Some(("undone", target)),
         [Event::Redone { target }] => Some(("redone", target)),
@@ -131,7 +134,7 @@ pub(crate) async fn tell(
         }
         Err(StoreError::Conflict { now, .. }) => {
             let now_there = store.worked(id).await?;
-            let conflict = conflict(&now_there.job, seen, now, mine, &fields);
+            let conflict = on_bench(units, || conflict(&now_there.job, seen, now, mine, &fields));
             refuse(StatusCode::CONFLICT, fields, Some(conflict))
         }
         Err(StoreError::Job(error)) => {
@@ -229,7 +232,8 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
     let what = What::of(fields);
     let told =
         what.and_then(|what| Some((what, what.lane()?, fields.text("string").parse().ok()?)));
-    let swept = told.filter(|_| fields.text("fret").parse().unwrap_or(12_u8) >= 12);
+    // Several frets of one string are read as the hand likes; only the twelfth is asked for.
+    let swept = told.filter(|(what, ..)| *what != What::Read || fields.text("fret") == "12");
     let asked = swept
         .and_then(|(_, lane, string)| asked_next(after, station, string).map(|next| (lane, next)));
     let stays = swept.is_some_and(|(_, _, string)| to_be_moved(after, station, string));

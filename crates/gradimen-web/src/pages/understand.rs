@@ -35,7 +35,7 @@ fn other(limits: &str, now: Option<&str>, typed: &str) -> String {
                     let gauge = record.gauge.middle();
                     format!(
                         "{}, {}: {}",
-                        print::mm(gauge),
+                        print::with_unit(gauge),
                         print::thou(gauge),
                         record.make.name()
                     )
@@ -68,7 +68,7 @@ pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
     let answer = match field {
         _ if typed.is_empty() => String::new(),
         _ if thread.is_some() => {
-            format!("{} a turn", print::mm(thread.unwrap_or_default()))
+            format!("{} a turn", print::with_unit(thread.unwrap_or_default()))
         }
         None => other(&query.limits, query.now.as_deref(), typed),
         Some(limits) => typed
@@ -83,7 +83,11 @@ pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
                     )
                 }
                 Ok(entry) if entry.is_exact() && entry.low().inches() < 0.2 => {
-                    format!("{} = {}", print::mm(entry.low()), print::thou(entry.low()))
+                    format!(
+                        "{} = {}",
+                        print::with_unit(entry.low()),
+                        print::thou(entry.low())
+                    )
                 }
                 Ok(entry) => entry.understood(),
                 Err(error) => error.to_string(),

@@ -28,7 +28,13 @@ pub(crate) fn draw(job: &Known) -> String {
     bridge::small(&mut drawing, &lanes, job, &plan);
     let y = lanes.bottom() + 46.0;
     let end = BREAK - 8.0;
-    let both = |length: Length| format!("{:.2} in \u{b7} {}", length.inches(), print::mm(length));
+    let both = |length: Length| {
+        format!(
+            "{:.2} in \u{b7} {}",
+            length.inches(),
+            print::with_unit(length)
+        )
+    };
     let (first, last) = (instrument.scale(1), instrument.scale(instrument.strings));
     let says = if first == last {
         both(first)

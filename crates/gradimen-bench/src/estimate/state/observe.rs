@@ -123,7 +123,7 @@ impl State {
                 let sight = self.sight(place)?;
                 self.filter
                     .observe_below(&sight.slope, sight.value, 0.0, BLUR * widening);
-                self.remember(place, None, print::mm(Length::ZERO));
+                self.remember(place, None, print::with_unit(Length::ZERO));
             }
             (Place::Gap, Reading::Flat) if self.sheet.is_some() => {
                 let sight = self.sight(place)?;

@@ -50,7 +50,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
     next.kicker = format!(
         "{name} \u{b7} action at fret {}, target {} {UNIT} ({})",
         height.fret,
-        numbers::mm(on.quantity.target, 2),
+        numbers::in_unit(on.quantity.target, 2),
         numbers::sixty_fourths(on.quantity.target)
     );
     match &adjuster.action {
@@ -95,7 +95,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.expect = vec![format!(
                 "{} {UNIT} now, {} after all adjustments: {}.",
                 spread(on.quantity.now),
-                numbers::mm(on.quantity.after, 2),
+                numbers::in_unit(on.quantity.after, 2),
                 numbers::stands(&on.quantity)
             )];
         }
@@ -113,7 +113,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 format!(
                     "{} the saddle {} {UNIT}",
                     if *by > Length::ZERO { "shim" } else { "cut" },
-                    numbers::mm(by.abs(), 2)
+                    numbers::in_unit(by.abs(), 2)
                 ),
             ];
             next.expect = vec![
@@ -136,7 +136,7 @@ fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
         format!(
             "{} {} {UNIT}: {what}",
             if up { "Up" } else { "Down" },
-            numbers::mm(step.distance.abs(), 2)
+            numbers::in_unit(step.distance.abs(), 2)
         ),
         numbers::turning(step),
     ];
@@ -163,14 +163,14 @@ fn turn(adjuster: &AdjusterPlan, step: &Move, fret: u8, next: &mut Headline) {
     next.why = vec![
         line(
             "the break point is to go",
-            format!("{} {UNIT}", numbers::mm(step.distance, 2)),
+            format!("{} {UNIT}", numbers::in_unit(step.distance, 2)),
         ),
         line(
             "this screw really lifts",
             format!(
                 "{} {UNIT} a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
-                numbers::mm(pitch * response.value, 3),
-                print::mm(pitch),
+                numbers::in_unit(pitch * response.value, 3),
+                print::with_unit(pitch),
                 response.value,
                 response.sigma
             ),
@@ -197,7 +197,7 @@ pub fn in_short(adjuster: &AdjusterPlan) -> String {
         Action::Stop(Stop::NoLift { by }) => format!(
             "{} {} {UNIT}",
             if *by > Length::ZERO { "shim" } else { "cut" },
-            numbers::mm(by.abs(), 2)
+            numbers::in_unit(by.abs(), 2)
         ),
         Action::Adjust(step) => {
             format!(
@@ -218,7 +218,7 @@ fn up_or_down(step: &Move) -> String {
         } else {
             "down"
         },
-        numbers::mm(step.distance.abs(), 2)
+        numbers::in_unit(step.distance.abs(), 2)
     )
 }
 
@@ -238,7 +238,7 @@ pub fn arc(plan: &Plan) -> String {
         .map_or(String::new(), |lean| {
             format!(
                 " An outer saddle leans with the arc when its outer screw stands {} {UNIT} lower than its inner.",
-                numbers::mm(lean, 1)
+                numbers::in_unit(lean, 1)
             )
         });
     format!(
@@ -257,7 +257,7 @@ pub fn remains(on: &HeightString) -> String {
         } else {
             "cut"
         };
-        format!("{way} {} {UNIT}", numbers::mm(on.remains.abs(), 2))
+        format!("{way} {} {UNIT}", numbers::in_unit(on.remains.abs(), 2))
     } else {
         "fits".to_owned()
     }

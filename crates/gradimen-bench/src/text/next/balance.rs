@@ -79,7 +79,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
         kicker: format!(
             "{} \u{b7} {school} \u{b7} target {} {UNIT} {}",
             names.subject,
-            numbers::mm(balance.target, 1),
+            numbers::in_unit(balance.target, 1),
             names.under
         ),
         caution: names.caution.to_owned(),
@@ -129,7 +129,7 @@ pub fn headline(balance: &BalancePlan) -> Headline {
             let near = balance.off().abs() <= balance.tolerance;
             let stands = match balance.record.kind {
                 _ if near => {
-                    let allowed = format!("{} {UNIT}", numbers::mm(balance.tolerance, 1));
+                    let allowed = format!("{} {UNIT}", numbers::in_unit(balance.tolerance, 1));
                     crate::text::stands(balance.odds, &allowed)
                 }
                 VibratoKind::BodySprings => {
@@ -269,13 +269,13 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
         ),
         line(
             "target",
-            format!("{} {UNIT}", numbers::mm(balance.target, 1)),
+            format!("{} {UNIT}", numbers::in_unit(balance.target, 1)),
         ),
         line(
             "the adjuster is to go",
             format!(
                 "{} {UNIT}, {}",
-                numbers::mm(step.distance.abs(), 2),
+                numbers::in_unit(step.distance.abs(), 2),
                 if step.distance > Length::ZERO {
                     "springs stronger"
                 } else {
@@ -297,7 +297,7 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
             } else {
                 "a turn moves the gap, at pitch, by"
             },
-            format!("{} {UNIT}", numbers::mm(per_turn(step), 1)),
+            format!("{} {UNIT}", numbers::in_unit(per_turn(step), 1)),
         ),
         line("total tension", numbers::tension(balance.pull)),
         line("a spring is", print::rate(balance.rate.value)),
@@ -307,8 +307,8 @@ fn turn(balance: &BalancePlan, step: &Move, next: &mut Headline) {
             "claw to wall, treble and bass",
             format!(
                 "{}, {} {UNIT}",
-                numbers::mm(treble, 1),
-                numbers::mm(bass, 1)
+                numbers::in_unit(treble, 1),
+                numbers::in_unit(bass, 1)
             ),
         ));
     }
@@ -346,8 +346,8 @@ pub fn facts(balance: &BalancePlan) -> Vec<String> {
     if let Some([treble, bass]) = balance.ends {
         facts.push(format!(
             "The claw stands {} {UNIT} from its wall at the treble side, {} {UNIT} at the bass side.",
-            numbers::mm(treble, 1),
-            numbers::mm(bass, 1)
+            numbers::in_unit(treble, 1),
+            numbers::in_unit(bass, 1)
         ));
     }
     if let Some(broken) = balance.broken {

@@ -167,7 +167,7 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
                 format!(
                     "held at {}, by {} {UNIT}",
                     numbers::held(worst.held),
-                    numbers::mm(worst.margin.abs(), 2)
+                    numbers::in_unit(worst.margin.abs(), 2)
                 ),
             ];
             next.expect = vec![format!(
@@ -180,7 +180,7 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
             next.big = vec!["Plays clean at this touch".to_owned()];
             next.expect = vec![format!(
                 "Smallest clearance {} {UNIT}: string {string} held at {}, at fret {}.",
-                numbers::mm(worst.margin, 2),
+                numbers::in_unit(worst.margin, 2),
                 numbers::held(worst.held),
                 worst.fret
             )];
@@ -189,8 +189,8 @@ pub fn headline(known: &Estimate, map: &ClearancePlan) -> Headline {
     if let Some((treble, bass)) = map.lowest.first().zip(map.lowest.last()) {
         next.expect.push(format!(
             "For this touch and set: lowest {} {UNIT} treble and {} {UNIT} bass at fret {}, with {} of relief ({}).",
-            numbers::mm(*treble, 2),
-            numbers::mm(*bass, 2),
+            numbers::in_unit(*treble, 2),
+            numbers::in_unit(*bass, 2),
             targets.action_fret,
             small(map.lowest_relief),
             targets.relief_span.words()
@@ -205,16 +205,16 @@ pub fn bend(bend: &Bend) -> (String, bool) {
     let left = if out {
         format!(
             "chokes, {} {UNIT} too low",
-            numbers::mm(bend.tightest.margin.abs(), 2)
+            numbers::in_unit(bend.tightest.margin.abs(), 2)
         )
     } else {
-        format!("{} {UNIT} left", numbers::mm(bend.tightest.margin, 2))
+        format!("{} {UNIT} left", numbers::in_unit(bend.tightest.margin, 2))
     };
     let says = format!(
         "string {} bent a whole step at fret {}, {} {UNIT} aside: {left} at fret {}",
         bend.string,
         bend.tightest.held,
-        numbers::mm(bend.shift, 0),
+        numbers::in_unit(bend.shift, 0),
         bend.tightest.fret
     );
     (says, out)
@@ -230,6 +230,6 @@ pub fn hand(known: &Estimate, map: &ClearancePlan) -> String {
         "{} touch: hardest stroke {:.2} N at a right angle to the board, {} from the saddle{heard}. The first swing is the worst case.",
         known.player().touch.key(),
         map.attack.pluck.force.newtons(),
-        print::mm(map.attack.pluck.from_saddle),
+        print::with_unit(map.attack.pluck.from_saddle),
     )
 }

@@ -180,14 +180,14 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.big = vec![
                 format!(
                     "Out of travel, {} {UNIT} short",
-                    numbers::mm(short.abs(), 1)
+                    numbers::in_unit(short.abs(), 1)
                 ),
                 format!("at the {end} of the saddle"),
             ];
             next.expect = vec![format!(
                 "It should be at {} {UNIT}; its travel ends at {} {UNIT}.",
-                numbers::mm(saddle.target.value, 1),
-                numbers::mm(saddle.nearer_end(), 1)
+                numbers::in_unit(saddle.target.value, 1),
+                numbers::in_unit(saddle.nearer_end(), 1)
             )];
         }
     }
@@ -238,7 +238,7 @@ fn expectations(known: &Estimate, saddle: &SaddlePlan, step: &Move, note: &str) 
         format!("Expect {}.", expected.join(", ")),
         format!(
             "{} {UNIT} of travel left behind the saddle after this.{left}",
-            numbers::mm(behind_after(step), 1)
+            numbers::in_unit(behind_after(step), 1)
         ),
     ]
 }
@@ -283,9 +283,9 @@ fn why(step: &Move) -> Vec<(String, String)> {
         return vec![
             line(
                 "least cents squared of all strings: treble end",
-                format!("{} {UNIT}", numbers::mm(*treble, 2)),
+                format!("{} {UNIT}", numbers::in_unit(*treble, 2)),
             ),
-            line("bass end", format!("{} {UNIT}", numbers::mm(*bass, 2))),
+            line("bass end", format!("{} {UNIT}", numbers::in_unit(*bass, 2))),
             line("shifted by hand, to a tenth", moves::ends(&step.amount)),
         ];
     }
@@ -315,13 +315,13 @@ fn why(step: &Move) -> Vec<(String, String)> {
     lines.push(line(
         &format!(
             "first order: error \u{d7} ln 2 / 1200 \u{d7} {}",
-            print::mm(why.scale)
+            print::with_unit(why.scale)
         ),
-        format!("{} {UNIT}", numbers::mm(why.first_order, 2)),
+        format!("{} {UNIT}", numbers::in_unit(why.first_order, 2)),
     ));
     lines.push(line(
         "by the string's own model",
-        format!("{} {UNIT}", numbers::mm(why.exact, 2)),
+        format!("{} {UNIT}", numbers::in_unit(why.exact, 2)),
     ));
     if step.is_slid() {
         lines.push(line("slid by hand, to a tenth", numbers::by(step)));
@@ -331,8 +331,8 @@ fn why(step: &Move) -> Vec<(String, String)> {
         "this screw really moves",
         format!(
             "{} {UNIT} a turn: thread {} \u{d7} {:.2} \u{b1} {:.2}",
-            numbers::mm(why.pitch * why.response.value, 3),
-            print::mm(why.pitch),
+            numbers::in_unit(why.pitch * why.response.value, 3),
+            print::with_unit(why.pitch),
             why.response.value,
             why.response.sigma
         ),

@@ -112,7 +112,7 @@ pub fn values(targets: &Targets) -> String {
 /// How far each may be off, and what a fretted note is to be true to, in a sentence.
 pub fn allowed(plan: &Plan) -> String {
     let targets = &plan.targets;
-    let within = |length: Length| format!("\u{b1}{} {UNIT}", numbers::mm(length, 2));
+    let within = |length: Length| format!("\u{b1}{} {UNIT}", numbers::in_unit(length, 2));
     let relief = targets.relief(Side::Treble).tolerance;
     let (nut, action) = (
         targets.nut(1, 0.0).tolerance,

@@ -69,7 +69,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 format!(
                     "{} the nut by {} {UNIT},",
                     if lower { "Lower" } else { "Raise" },
-                    numbers::mm(step.distance.abs(), 2)
+                    numbers::in_unit(step.distance.abs(), 2)
                 ),
                 "all strings as one".to_owned(),
             ];
@@ -84,7 +84,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 ),
                 format!(
                     "Expect {} {UNIT} at fret 1 of string {string} once neck and action are set.",
-                    numbers::mm(slot.quantity.after, 2)
+                    numbers::in_unit(slot.quantity.after, 2)
                 ),
             ];
         }
@@ -92,7 +92,10 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             let (first, total) = (step.distance.abs(), slot.total);
             next.tone = Tone::Move;
             next.big = vec![
-                format!("File {} {UNIT} off slot {string},", numbers::mm(first, 2)),
+                format!(
+                    "File {} {UNIT} off slot {string},",
+                    numbers::in_unit(first, 2)
+                ),
                 "then measure again".to_owned(),
             ];
             next.expect = vec![
@@ -104,7 +107,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 ),
                 format!(
                     "Expect {} {UNIT} at fret 1 once neck and action are set.",
-                    numbers::mm(slot.quantity.after + (total - first) * slot.lever(known), 2)
+                    numbers::in_unit(slot.quantity.after + (total - first) * slot.lever(known), 2)
                 ),
             ];
             next.why = vec![
@@ -114,30 +117,33 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 ),
                 line(
                     "target",
-                    format!("{} {UNIT}", numbers::mm(slot.quantity.target, 2)),
+                    format!("{} {UNIT}", numbers::in_unit(slot.quantity.target, 2)),
                 ),
                 line(
                     "once neck and action are set, unfiled",
                     format!(
                         "{} {UNIT}",
-                        numbers::mm(slot.quantity.after + total * slot.lever(known), 2)
+                        numbers::in_unit(slot.quantity.after + total * slot.lever(known), 2)
                     ),
                 ),
                 line(
                     "of a slot's depth shows at fret 1",
                     format!("{:.0} %", slot.lever(known) * 100.0),
                 ),
-                line("depth in all", format!("{} {UNIT}", numbers::mm(total, 3))),
+                line(
+                    "depth in all",
+                    format!("{} {UNIT}", numbers::in_unit(total, 3)),
+                ),
                 line(
                     "left standing in the first pass",
-                    format!("{} {UNIT}", numbers::mm(total - first, 2)),
+                    format!("{} {UNIT}", numbers::in_unit(total - first, 2)),
                 ),
             ];
         }
         Action::Stop(Stop::TooLow { by }) => {
             next.tone = Tone::Out;
             next.big = vec![
-                format!("{} {UNIT} too low", numbers::mm(*by, 2)),
+                format!("{} {UNIT} too low", numbers::in_unit(*by, 2)),
                 "and cannot be filed back".to_owned(),
             ];
         }
@@ -147,7 +153,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.big = vec![
                 format!(
                     "{} {UNIT} too {}",
-                    numbers::mm(by.abs(), 2),
+                    numbers::in_unit(by.abs(), 2),
                     if high { "high" } else { "low" }
                 ),
                 "on the zero fret".to_owned(),
@@ -173,7 +179,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
             next.expect = vec![format!(
                 "{} {UNIT} now, {} after all adjustments: {}.",
                 spread(slot.quantity.now),
-                numbers::mm(slot.quantity.after, 2),
+                numbers::in_unit(slot.quantity.after, 2),
                 numbers::stands(&slot.quantity)
             )];
         }
@@ -194,13 +200,13 @@ pub fn in_short(slot: &NutString) -> String {
             } else {
                 "up"
             },
-            numbers::mm(step.distance.abs(), 2)
+            numbers::in_unit(step.distance.abs(), 2)
         ),
-        Action::Adjust(_) => format!("file {} {UNIT}", numbers::mm(slot.total, 2)),
-        Action::Stop(Stop::TooLow { by }) => format!("{} {UNIT} too low", numbers::mm(*by, 2)),
+        Action::Adjust(_) => format!("file {} {UNIT}", numbers::in_unit(slot.total, 2)),
+        Action::Stop(Stop::TooLow { by }) => format!("{} {UNIT} too low", numbers::in_unit(*by, 2)),
         Action::Stop(Stop::ZeroFret { by }) => format!(
             "zero fret {} {UNIT} too {}",
-            numbers::mm(by.abs(), 2),
+            numbers::in_unit(by.abs(), 2),
             if *by > Length::ZERO { "high" } else { "low" }
         ),
         Action::Stop(_) => "stopped".to_owned(),

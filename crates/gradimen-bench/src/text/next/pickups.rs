@@ -40,7 +40,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
         "The {} pickup, {} side \u{b7} target {} {UNIT} ({})",
         of.name,
         side.key(),
-        numbers::mm(at.quantity.target, 2),
+        numbers::in_unit(at.quantity.target, 2),
         numbers::sixty_fourths(at.quantity.target)
     );
     match &at.action {
@@ -83,13 +83,13 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
                 ),
                 line(
                     "target",
-                    format!("{} {UNIT}", numbers::mm(at.quantity.target, 2)),
+                    format!("{} {UNIT}", numbers::in_unit(at.quantity.target, 2)),
                 ),
                 line(
                     "once the action is set, untouched",
                     format!(
                         "{} {UNIT}",
-                        numbers::mm(at.quantity.after + step.distance, 2)
+                        numbers::in_unit(at.quantity.after + step.distance, 2)
                     ),
                 ),
                 line(
@@ -107,7 +107,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
                     "Out of thread:"
                 }
                 .to_owned(),
-                format!("{} {UNIT} short", numbers::mm(*short_by, 1)),
+                format!("{} {UNIT} short", numbers::in_unit(*short_by, 1)),
             ];
         }
         Action::Stop(_) => next.tone = Tone::Out,
@@ -116,7 +116,7 @@ pub fn headline(known: &Estimate, plan: &Plan, pickup: usize, side: Side) -> Hea
             next.expect = vec![format!(
                 "{} {UNIT} now, {} once the action is set: {}.",
                 spread(at.quantity.now),
-                numbers::mm(at.quantity.after, 2),
+                numbers::in_unit(at.quantity.after, 2),
                 numbers::stands(&at.quantity)
             )];
         }
@@ -132,7 +132,7 @@ fn way(step: &Move) -> String {
         } else {
             "lower"
         },
-        numbers::mm(step.distance.abs(), 2)
+        numbers::in_unit(step.distance.abs(), 2)
     )
 }
 
@@ -147,7 +147,7 @@ pub fn across(known: &PickupPlan) -> Option<String> {
         let [treble, bass] = across.further.map(|further| {
             format!(
                 "{} {UNIT} {}",
-                numbers::mm(further.abs(), 1),
+                numbers::in_unit(further.abs(), 1),
                 if further > Length::ZERO {
                     "further off"
                 } else {
@@ -190,7 +190,10 @@ pub fn in_short(at: &PickupSide) -> String {
         },
         Action::Leave => "leave".to_owned(),
         Action::Stop(Stop::AtEnd { short_by, .. }) => {
-            format!("at its end, {} {UNIT} short", numbers::mm(*short_by, 1))
+            format!(
+                "at its end, {} {UNIT} short",
+                numbers::in_unit(*short_by, 1)
+            )
         }
         Action::Adjust(step) => format!("{} \u{b7} {}", way(step), numbers::turns(step.turns())),
         Action::Stop(_) => "stopped".to_owned(),
@@ -228,7 +231,7 @@ pub fn louder(level: &LevelDifference) -> [String; 2] {
         } else {
             format!(
                 "{} {UNIT} further off on both sides, by {} fall-off",
-                numbers::mm(level.further, 1),
+                numbers::in_unit(level.further, 1),
                 if level.fitted { "its own" } else { "the usual" }
             )
         },

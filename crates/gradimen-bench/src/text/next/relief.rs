@@ -159,17 +159,17 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
         ),
         line(
             "target",
-            format!("{} {UNIT}", numbers::mm(relief.sides[0].target, 2)),
+            format!("{} {UNIT}", numbers::in_unit(relief.sides[0].target, 2)),
         ),
         line(
             "off, as the mean of both sides, no side below straight",
-            format!("{} {UNIT}", numbers::mm(off, 2)),
+            format!("{} {UNIT}", numbers::in_unit(off, 2)),
         ),
         line(
             "a whole turn of this truss rod takes away",
             format!(
                 "{} {UNIT}, within {:.0} %",
-                numbers::mm(per_turn, 2),
+                numbers::in_unit(per_turn, 2),
                 doubt * 100.0
             ),
         ),
@@ -182,7 +182,7 @@ fn turn(known: &Estimate, plan: &Plan, step: &Move, next: &mut Headline) {
             "raises the action at fret 12 by",
             format!(
                 "{} {UNIT}",
-                numbers::mm(plan.relief.twelfth_change(known), 2)
+                numbers::in_unit(plan.relief.twelfth_change(known), 2)
             ),
         ),
     ];

@@ -32,10 +32,10 @@ pub fn headline(found: &WhatIf) -> String {
 pub fn then(pair: &Pair) -> String {
     format!(
         "{} {UNIT}, then {} \u{b1} {}, target {}",
-        numbers::mm(pair.before, 2),
-        numbers::mm(pair.after.value, 2),
-        numbers::mm(pair.after.sigma, 2),
-        numbers::mm(pair.target, 2)
+        numbers::in_unit(pair.before, 2),
+        numbers::in_unit(pair.after.value, 2),
+        numbers::in_unit(pair.after.sigma, 2),
+        numbers::in_unit(pair.target, 2)
     )
 }
 
@@ -100,8 +100,8 @@ pub fn cost(known: &Estimate, cost: &Cost) -> [String; 3] {
     };
     let distance = format!(
         "{} \u{b1} {} {UNIT}",
-        numbers::mm(cost.distance.abs(), 2),
-        numbers::mm(cost.sigma, 2)
+        numbers::in_unit(cost.distance.abs(), 2),
+        numbers::in_unit(cost.sigma, 2)
     );
     [name, by, distance]
 }

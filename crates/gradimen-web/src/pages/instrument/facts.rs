@@ -17,13 +17,13 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
     let scales: Vec<String> = instrument
         .scales
         .iter()
-        .map(|scale| print::mm(scale.middle()))
+        .map(|scale| print::with_unit(scale.middle()))
         .collect();
     let one_radius = instrument.radius_nut.middle() == instrument.radius_last_fret.middle();
     let radius = if one_radius {
         format!(
             "{} ({})",
-            print::mm(instrument.radius_nut.middle()),
+            print::with_unit(instrument.radius_nut.middle()),
             instrument.radius_nut.written
         )
     } else {
@@ -70,8 +70,8 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             "string spread",
             format!(
                 "{} at the nut, {} at the bridge",
-                print::mm(instrument.spread_nut.middle()),
-                print::mm(instrument.spread_bridge.middle())
+                print::with_unit(instrument.spread_nut.middle()),
+                print::with_unit(instrument.spread_bridge.middle())
             ),
         ),
         fact(
@@ -89,7 +89,7 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             "intonation screws",
             format!(
                 "{} a turn, clockwise {clockwise} seen from {}",
-                print::mm(screws.pitch.middle()),
+                print::with_unit(screws.pitch.middle()),
                 screws.head.name()
             ),
         ),
@@ -97,14 +97,14 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             "saddle travel",
             format!(
                 "{} to {} behind the scale line",
-                print::mm(screws.nearest.middle()),
-                print::mm(screws.furthest.middle())
+                print::with_unit(screws.nearest.middle()),
+                print::with_unit(screws.furthest.middle())
             ),
         ),
         fact(
             "saddle turned round",
             if screws.turn_round.mm() > 0.0 {
-                format!("gains {}", print::mm(screws.turn_round))
+                format!("gains {}", print::with_unit(screws.turn_round))
             } else {
                 "not possible".to_owned()
             },
@@ -113,18 +113,18 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             "height screws",
             format!(
                 "{} a turn, {} raises, {} of travel",
-                print::mm(bridge.height.pitch.middle()),
+                print::with_unit(bridge.height.pitch.middle()),
                 if bridge.height.clockwise_raises {
                     "clockwise"
                 } else {
                     "counter-clockwise"
                 },
-                print::mm(bridge.height.travel.middle())
+                print::with_unit(bridge.height.travel.middle())
             ),
         ),
         fact(
             "behind the saddle",
-            print::mm(bridge.behind_saddle.middle()),
+            print::with_unit(bridge.behind_saddle.middle()),
         ),
         fact("saddles are moved", bridge.details.drive.name().to_owned()),
         fact("built otherwise", built(instrument)),
@@ -143,7 +143,10 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
 /// What most instruments do not have.
 fn built(instrument: &Instrument) -> String {
     let (of, details) = (&instrument.construction, &instrument.bridge.details);
-    let offsets = of.nut_offsets.iter().map(|by| print::mm(by.middle()));
+    let offsets = of
+        .nut_offsets
+        .iter()
+        .map(|by| print::with_unit(by.middle()));
     let offsets: Vec<String> = offsets.collect();
     let courses = of.courses.iter().map(|course| text::list(course, "+"));
     let courses: Vec<String> = courses.collect();
@@ -172,13 +175,13 @@ fn built(instrument: &Instrument) -> String {
     if let Some(fall) = &of.fall_away {
         parts.push(format!(
             "falls away {} at the last fret",
-            print::mm(fall.middle())
+            print::with_unit(fall.middle())
         ));
     }
     if let Some(other) = &instrument.bridge.other_height {
         parts.push(format!(
             "the other height screws {} a turn, {} raises",
-            print::mm(other.pitch.middle()),
+            print::with_unit(other.pitch.middle()),
             if other.clockwise_raises {
                 "clockwise"
             } else {
@@ -207,7 +210,7 @@ fn neck(neck: &NeckRecord) -> String {
         if neck.bolted {
             format!(
                 "on screws in a pocket of {}",
-                print::mm(neck.pocket.middle())
+                print::with_unit(neck.pocket.middle())
             )
         } else {
             "glued in".to_owned()
@@ -218,7 +221,7 @@ fn neck(neck: &NeckRecord) -> String {
 fn pickups(pickups: &[PickupRecord]) -> String {
     let perhaps = |name: &str, measured: Option<&Measurement>| {
         measured.map_or(String::new(), |measured| {
-            format!(", {name} {}", print::mm(measured.middle()))
+            format!(", {name} {}", print::with_unit(measured.middle()))
         })
     };
     let each: Vec<String> = pickups
@@ -228,8 +231,8 @@ fn pickups(pickups: &[PickupRecord]) -> String {
                 "{}, {}, {} before the scale line, {} a turn, {} raises{}{}{}",
                 pickup.name,
                 pickup.family.name(),
-                print::mm(pickup.before_saddle.middle()),
-                print::mm(pickup.pitch.middle()),
+                print::with_unit(pickup.before_saddle.middle()),
+                print::with_unit(pickup.pitch.middle()),
                 if pickup.clockwise_raises {
                     "clockwise"
                 } else {
@@ -263,7 +266,7 @@ fn vibrato(sheet: &VibratoRecord) -> String {
             }
         ),
     };
-    let mm = |part: &Measurement| print::mm(part.middle());
+    let mm = |part: &Measurement| print::with_unit(part.middle());
     format!(
         "{springs}, {} free, coils part at {} N, {} long; strings {} behind and {} above, springs on {}; gap {} level at {}; adjuster {}",
         mm(&sheet.spring_free),

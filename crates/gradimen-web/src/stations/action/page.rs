@@ -145,7 +145,7 @@ fn row(job: &Known, plan: &Plan, on: &HeightString, in_hand: u8, id: i64) -> Row
         mark: svg::inline_mark(quantity.verdict),
         verdict: text::gap_verdict(quantity.verdict),
         out: quantity.verdict.is_out(),
-        target: words::mm(quantity.target, 2),
+        target: words::in_unit(quantity.target, 2),
         moves: step.is_some(),
         action,
         arrow: step

@@ -87,8 +87,8 @@ fn tail(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
     );
     let label = format!(
         "Tail of the vibrato: gap {} {UNIT}, target {}. The text below has the same numbers.",
-        words::mm(balance.now.value, 1),
-        words::mm(balance.target, 1)
+        words::in_unit(balance.now.value, 1),
+        words::in_unit(balance.target, 1)
     );
     drawing.finish(HEIGHT.max(aim.1 + 24.0), &label)
 }
@@ -149,8 +149,8 @@ fn cavity(balance: &BalancePlan, mirrored: bool, field: &str) -> String {
     );
     let label = format!(
         "Cavity of the vibrato: gap {} {UNIT}, target {}. The text below has the same numbers.",
-        words::mm(balance.now.value, 1),
-        words::mm(balance.target, 1)
+        words::in_unit(balance.now.value, 1),
+        words::in_unit(balance.target, 1)
     );
     drawing.finish(HEIGHT, &label)
 }

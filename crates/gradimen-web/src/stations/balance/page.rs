@@ -143,7 +143,7 @@ fn hooks(balance: &BalancePlan) -> Vec<HookRow> {
         .enumerate()
         .map(|(index, hook)| HookRow {
             number: index + 1,
-            length: words::mm(hook.length, 1),
+            length: words::in_unit(hook.length, 1),
             pull: words::newtons(hook.pull),
             share: format!("{:.0} %", hook.share * 100.0),
             at_end: hook.at_end,
@@ -153,7 +153,7 @@ fn hooks(balance: &BalancePlan) -> Vec<HookRow> {
 
 fn field(frame: &JobLayout, balance: &BalancePlan, names: Names, fields: &Fields) -> String {
     let shown = if balance.last.is_some() {
-        format!("{} {UNIT}", words::mm(balance.now.value, 1))
+        format!("{} {UNIT}", words::in_unit(balance.now.value, 1))
     } else {
         String::new()
     };

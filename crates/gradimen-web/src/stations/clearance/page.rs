@@ -88,10 +88,10 @@ fn row(job: &Known, string: u8, now: Tightest, after: Tightest, lowest: Length) 
         note: note(job, string),
         held: held(now.held),
         fret: now.fret.to_string(),
-        left: words::mm(now.margin, 2),
-        after: words::mm(after.margin, 2),
+        left: words::in_unit(now.margin, 2),
+        after: words::in_unit(after.margin, 2),
         out: now.margin < Length::ZERO,
         out_after: after.margin < Length::ZERO,
-        lowest: words::mm(lowest, 2),
+        lowest: words::in_unit(lowest, 2),
     }
 }

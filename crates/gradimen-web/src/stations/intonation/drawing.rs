@@ -101,7 +101,7 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
         "small",
         (BREAK - 12.0, bottom + 16.0),
         Anchor::End,
-        &format!("{} {UNIT} not drawn", words::mm(left_out, 0)),
+        &format!("{} {UNIT} not drawn", words::in_unit(left_out, 0)),
     );
     drawing.text(
         "small",
@@ -129,7 +129,7 @@ fn frame(drawing: &mut Drawing, lanes: &Lanes, zone: &Zone, scale: Length) {
                 "small",
                 (x, bottom + 18.0),
                 Anchor::Middle,
-                &words::mm(at, 0),
+                &words::in_unit(at, 0),
             );
         }
         tick += step;
@@ -207,7 +207,7 @@ fn caption(drawing: &mut Drawing, y: f64, saddle: &SaddlePlan) {
         Action::Stop(_) => {
             let short = saddle
                 .short_by
-                .map_or(String::new(), |by| words::mm(by.abs(), 1));
+                .map_or(String::new(), |by| words::in_unit(by.abs(), 1));
             ("out", format!("{short} {UNIT} short"))
         }
     };

@@ -261,7 +261,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             next.acts = vec![FormAction::main(What::Loose, "It turns after all", on())];
         }
         Action::Stop(Stop::OutOfTravel { .. }) if gain > Length::ZERO => {
-            let says = format!("Saddle reversed: gains {}", print::mm(gain));
+            let says = format!("Saddle reversed: gains {}", print::with_unit(gain));
             next.acts = vec![FormAction::plain(What::Round, &says, on())];
         }
         Action::Stop(_) | Action::Measure(_) | Action::Leave => {}
@@ -342,7 +342,7 @@ fn rows(plan: &Plan, job: &Known, in_hand: u8, link: impl Fn(u8) -> String) -> V
 
 /// Way left behind the saddle where it belongs.
 fn travel(saddle: &SaddlePlan) -> String {
-    words::mm(saddle.left_behind(), 1)
+    words::in_unit(saddle.left_behind(), 1)
 }
 
 /// What was found: first what stops this string or the whole job, then all the rest.
@@ -385,8 +385,8 @@ fn places(job: &Known, plan: &Plan, fields: &Fields) -> Vec<Place> {
                     .map_or(String::new(), |state| state.pitch.to_string()),
                 setback: format!(
                     "{} \u{b1} {}",
-                    words::mm(string.ideal.value, 1),
-                    words::mm(string.ideal.sigma, 1)
+                    words::in_unit(string.ideal.value, 1),
+                    words::in_unit(string.ideal.sigma, 1)
                 ),
                 rule: words::both(job.twelfth_to_saddle(string.string, string.ideal.value)),
                 ends: travel(saddle),

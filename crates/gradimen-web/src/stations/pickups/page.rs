@@ -200,7 +200,7 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
         mark: svg::inline_mark(quantity.verdict),
         verdict: text::pickup_verdict(quantity.verdict),
         out: quantity.verdict.is_out(),
-        target: words::mm(quantity.target, 2),
+        target: words::in_unit(quantity.target, 2),
         moves: step.is_some(),
         action: next::pickups::in_short(at),
         arrow: step
@@ -255,12 +255,7 @@ fn next(job: &Known, plan: &Plan, pickup: usize, side: Side) -> Next {
         _ => false,
     });
     let other = if waits {
-        let across = if side == Side::Treble {
-            Side::Bass
-        } else {
-            Side::Treble
-        };
-        Some((pickup, across))
+        Some((pickup, side.across()))
     } else {
         plan.pickups
             .wanting()

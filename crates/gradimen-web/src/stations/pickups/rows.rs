@@ -52,7 +52,7 @@ pub(super) fn pole_lines(job: &Known, known: &PickupPlan) -> Vec<PoleLine> {
                 string: pole.string,
                 note: note(job, pole.string),
                 read: pole.read.written.clone(),
-                gap: words::mm(pole.gap, 2),
+                gap: words::in_unit(pole.gap, 2),
                 proud: proud(pole.protrudes),
                 follows: proud(pole.follows),
                 louder: format!("{} dB", print::signed(pole.louder.decibels(), 1)),

@@ -81,7 +81,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
                 used: row.key == school,
                 is_target: row.span == target_span,
                 now: [spread(row.now[0]), spread(row.now[1])],
-                target: words::mm(row.wanted(), 2),
+                target: words::in_unit(row.wanted(), 2),
             })
             .collect(),
         blades: BLADES.map(str::to_owned).to_vec(),

@@ -248,8 +248,8 @@ fn fill(sheet: &mut Sheet, job: &Known, found: &WhatIf, strung: &Strung) {
             format!(
                 "{name}, {}: {} {UNIT}, then {} untouched",
                 side.key(),
-                words::mm(*before, 2),
-                words::mm(*after, 2)
+                words::in_unit(*before, 2),
+                words::in_unit(*after, 2)
             )
         })
         .collect();
@@ -276,8 +276,8 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
     let arrow = |before: Length, after: Length, decimals| {
         format!(
             "{}, {}",
-            words::mm(before, decimals),
-            words::mm(after, decimals)
+            words::in_unit(before, decimals),
+            words::in_unit(after, decimals)
         )
     };
     Line {
@@ -302,11 +302,11 @@ fn line(change: &StringChange, strung: &Strung) -> Line {
         action: arrow(change.action.before, change.action.after.value, 2),
         setback: format!(
             "{}, {} \u{b1} {}",
-            words::mm(change.setback.0, 1),
-            words::mm(change.setback.1.value, 1),
-            words::mm(change.setback.1.sigma, 1)
+            words::in_unit(change.setback.0, 1),
+            words::in_unit(change.setback.1.value, 1),
+            words::in_unit(change.setback.1.sigma, 1)
         ),
-        left: words::mm(change.left, 1),
+        left: words::in_unit(change.left, 1),
         left_out: change.left < Length::ZERO,
         margin: arrow(change.margin.0, change.margin.1, 2),
         margin_out: change.margin.1 < Length::ZERO,
