@@ -420,6 +420,11 @@ impl Quantity {
         }
     }
 
+    /// What a reading of it is expected to be, where it was read before.
+    pub fn expected(&self) -> Option<Length> {
+        self.last.as_ref().map(|_| self.now.value)
+    }
+
     /// By how much it is off its target.
     pub fn off(&self) -> Length {
         self.now.value - self.target

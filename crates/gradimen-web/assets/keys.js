@@ -88,6 +88,13 @@
         event.preventDefault();
         return;
       }
+      // What was read here before reads as it is expected to.
+      if (event.key === "=" && element.matches("[data-expected]") && element.value === "" && !("quiet" in document.documentElement.dataset)) {
+        event.preventDefault();
+        element.value = element.dataset.expected;
+        element.form.requestSubmit();
+        return;
+      }
       if (event.key === "Escape") element.blur();
       const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
       if (step && /\d$/.test(element.id) && !(element instanceof HTMLSelectElement) && neighbour(element, step)) event.preventDefault();

@@ -13,10 +13,21 @@
     passes = null;
     for (const blade of document.querySelectorAll("[data-set]")) delete blade.dataset.set;
   };
+  // One key says that it reads as expected, where it was read before.
+  const offer = () => {
+    const expected = target()?.dataset.expected;
+    for (const key of document.querySelectorAll("[data-as-expected]")) {
+      key.hidden = expected === undefined;
+      if (expected === undefined) continue;
+      key.textContent = `= ${expected}`;
+      key.setAttribute("aria-label", `It reads as expected: save ${expected}`);
+    }
+  };
   document.addEventListener("focusin", (event) => {
     if (event.target.matches?.("input[data-lane]")) {
       if (event.target !== field) clear();
       field = event.target;
+      offer();
     }
   });
   const write = (text, keep) => {
@@ -71,7 +82,9 @@
     const key = event.target.closest?.("[data-key]")?.dataset.key;
     if (key) press(key);
     if (event.target.closest?.("[data-save]")) target()?.form.requestSubmit();
+    if (event.target.closest?.("[data-as-expected]") && target()?.dataset.expected) write(target().dataset.expected, true);
     if (event.target.closest?.("[data-print]")) window.print();
   });
-  document.addEventListener("gradimen:shown", () => { field = null; clear(); });
+  document.addEventListener("gradimen:shown", () => { field = null; clear(); offer(); });
+  document.addEventListener("DOMContentLoaded", offer);
 })();

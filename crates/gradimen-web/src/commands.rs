@@ -145,14 +145,20 @@ impl What {
         }
     }
 
-    /// The fields of which a reading of one string is one, where strings are read one after the other.
+    /// The fields in which a string is read, where strings are read one after the other: of a reading of one, or of a move under
+    /// one.
     pub(crate) const fn lane(self) -> Option<&'static str> {
         match self {
-            Self::Read => Some("reading"),
-            Self::Nut => Some("nut"),
-            Self::Action => Some("action"),
+            Self::Read | Self::Move => Some("reading"),
+            Self::Nut | Self::NutMoved => Some("nut"),
+            Self::Action | Self::Height => Some("action"),
             _ => None,
         }
+    }
+
+    /// Whether something under one string was moved by it.
+    pub(crate) const fn is_move(self) -> bool {
+        matches!(self, Self::Move | Self::NutMoved | Self::Height)
     }
 
     /// Where the cursor goes after it was told: to where the next reading goes.
@@ -160,16 +166,11 @@ impl What {
         let strings = job.instrument().strings;
         let string = fields.text("string").parse::<u8>().unwrap_or(1);
         let next = if string >= strings { 1 } else { string + 1 };
-        let lane = || {
-            let number = fields.text("pickup").parse::<usize>().unwrap_or(1);
-            number.max(1) * 2 - usize::from(fields.text("side") != "bass")
-        };
         let place = match self {
             Self::Read => format!("reading-{next}"),
             Self::Move | Self::Round => format!("reading-{string}"),
-            Self::Relief | Self::Rod | Self::Pickup => ASKED.to_owned(),
+            Self::Relief | Self::Rod | Self::Pickup | Self::PickupTurned => ASKED.to_owned(),
             Self::Balance | Self::Claw | Self::Springs => "balance-1".to_owned(),
-            Self::PickupTurned => format!("pickup-{}", lane()),
             Self::Nut => format!("nut-{next}"),
             Self::NutMoved => format!("nut-{string}"),
             Self::Action => format!("action-{next}"),

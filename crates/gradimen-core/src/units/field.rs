@@ -52,6 +52,37 @@ impl LengthField {
         }
     }
 
+    /// The unit in which bare numbers count.
+    pub const fn unit(&self) -> LengthUnit {
+        self.unit
+    }
+
+    /// How a hand would type this length: the nearest mark of the unit in which bare numbers count, and nothing where that lies
+    /// outside the field. Thousandths are whole, 64ths and 32nds are halved by eye, millimetres are read to a tenth.
+    ///
+    /// ```
+    /// use gradimen_core::quantity::Length;
+    /// use gradimen_core::units::{LengthField, LengthUnit};
+    ///
+    /// let action = LengthField::mm("the action", LengthUnit::SixtyFourth, 0.0, 10.0);
+    /// assert_eq!(action.as_typed(Length::from_mm(2.2)).as_deref(), Some("5.5"));
+    /// assert_eq!(action.as_typed(Length::from_mm(12.0)), None);
+    /// ```
+    pub fn as_typed(&self, length: Length) -> Option<String> {
+        let mark = match self.unit {
+            LengthUnit::Thou => 1.0,
+            LengthUnit::SixtyFourth | LengthUnit::ThirtySecond => 0.5,
+            LengthUnit::Millimetre => 0.1,
+            LengthUnit::Centimetre => 0.01,
+            LengthUnit::Inch => 0.001,
+        };
+        let marks = (length.mm() / (self.unit.one().mm() * mark)).round();
+        let shown = Length::from_mm(marks * mark * self.unit.one().mm());
+        let inside = shown >= self.low && shown <= self.high;
+        // Adding nothing takes the sign off a zero.
+        inside.then(|| format!("{}", (marks * mark * 1e6).round() / 1e6 + 0.0))
+    }
+
     /// With another unit for bare numbers.
     #[must_use]
     pub const fn in_unit(self, unit: LengthUnit) -> Self {

@@ -189,6 +189,14 @@ pub fn cents(value: Cents) -> String {
     signed(value.value(), 1)
 }
 
+/// Cents as a hand types what a tuner shows, in steps of its resolution and no finer than a tenth: `-3`, `0.5`.
+pub fn plain_cents(value: Cents, resolution: f64) -> String {
+    let step = resolution.max(0.1);
+    let shown = (value.value() / step).round() * step;
+    // Adding nothing takes the sign off a zero.
+    format!("{}", (shown * 1e3).round() / 1e3 + 0.0)
+}
+
 /// How hard a spring is: `1200 N/m (6.9 lbf/in)`.
 pub fn rate(value: Rate) -> String {
     let metric = value.newtons_per_metre();

@@ -1,6 +1,7 @@
 //! Fields that stand in a drawing, where something is read.
 
 use askama::Template;
+use gradimen_core::quantity::Length;
 
 use super::JobLayout;
 use crate::commands::What;
@@ -35,6 +36,8 @@ pub(crate) struct LaneField<'a> {
     placeholder: &'static str,
     /// What its echo is asked with; nothing where there is none.
     understood: String,
+    /// What it would read as expected, as a hand types it; nothing before the first reading of the place.
+    expected: String,
 }
 
 impl<'a> LaneField<'a> {
@@ -56,6 +59,7 @@ impl<'a> LaneField<'a> {
             wrong: false,
             placeholder: "",
             understood: String::new(),
+            expected: String::new(),
         }
     }
 
@@ -65,16 +69,25 @@ impl<'a> LaneField<'a> {
         self
     }
 
-    /// A length within limits: bare numbers in the unit of the tool in hand, and what a further reading does.
+    /// A length within limits: bare numbers in the unit of the tool in hand, and what a further reading does. What was read
+    /// here before may be told by one key when it reads as expected.
     pub(crate) fn length(
         mut self,
         fields: &Fields,
         limits: &str,
         placeholder: &'static str,
+        expected: Option<Length>,
     ) -> Self {
         self.understood = format!("limits={limits}");
         self.placeholder = placeholder;
-        if let Some(tool) = Tool::from_key(fields.text("tool")) {
+        let tool = Tool::from_key(fields.text("tool"));
+        let typed = |length| {
+            let field = limits::named(limits)?;
+            let unit = tool.and_then(Tool::unit).unwrap_or(field.unit());
+            field.in_unit(unit).as_typed(length)
+        };
+        self.expected = expected.and_then(typed).unwrap_or_default();
+        if let Some(tool) = tool {
             self.understood += &format!("&tool={}", tool.key());
             self.hidden.push(("tool", tool.key().to_owned()));
         }
@@ -82,7 +95,8 @@ impl<'a> LaneField<'a> {
     }
 
     /// Cents, as a tuner shows them.
-    pub(crate) fn cents(mut self, fields: &Fields) -> Self {
+    pub(crate) fn cents(mut self, fields: &Fields, expected: Option<String>) -> Self {
+        self.expected = expected.unwrap_or_default();
         self.name = "cents";
         self.placeholder = "cents";
         self.again(fields)

@@ -226,7 +226,7 @@ fn shown_at(id: i64, job: &Job, here: Section, name: &str, target: u64) -> Strin
 }
 
 /// Where the work goes on: the same station, the cursor where the next reading is asked for. The string just told of stays in
-/// hand while it is to be moved; else the one that is asked for comes into it.
+/// hand while it is to be moved, or to be read after its move; else the one that is asked for, or to be moved, comes into it.
 fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String {
     let mut place = format!("/jobs/{id}/{}", station.key());
     let what = What::of(fields);
@@ -234,25 +234,31 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
         what.and_then(|what| Some((what, what.lane()?, fields.text("string").parse().ok()?)));
     // Several frets of one string are read as the hand likes; only the twelfth is asked for.
     let swept = told.filter(|(what, ..)| *what != What::Read || fields.text("fret") == "12");
-    let asked = swept
-        .and_then(|(_, lane, string)| asked_next(after, station, string).map(|next| (lane, next)));
-    let stays = swept.is_some_and(|(_, _, string)| to_be_moved(after, station, string));
-    let string = asked.filter(|_| !stays).map(|(_, next)| next.to_string());
-    // After the gap of a pickup its page says which side comes next.
-    let by_page = what == Some(What::Pickup);
+    let (string, focus) = match swept {
+        Some((what, lane, string)) => {
+            let asked = if what.is_move() {
+                asked_from(after, station, string)
+            } else {
+                asked_from(after, station, string + 1)
+            };
+            let to_move = to_be_moved(after, station);
+            let stays = to_move.contains(&string);
+            let next = asked.or(to_move.first().copied());
+            // Nothing more is asked for here: the keys are for what comes next.
+            let focus = asked.map(|next| format!("{lane}-{next}"));
+            (next.filter(|_| !stays), focus)
+        }
+        None => (None, what.and_then(|what| what.focus(fields, &after.job))),
+    };
+    // At the pickups the page says which side comes next.
+    let by_page = matches!(what, Some(What::Pickup | What::PickupTurned));
     let mut query: Vec<String> = self::place(fields)
         .filter(|(name, _)| !(by_page && matches!(*name, "pickup" | "side")))
-        .map(|(name, value)| match &string {
+        .map(|(name, value)| match string {
             Some(next) if name == "string" => format!("string={next}"),
             _ => format!("{name}={value}"),
         })
         .collect();
-    let focus = match (swept, asked) {
-        (Some(_), Some((lane, next))) => Some(format!("{lane}-{next}")),
-        // Nothing more is asked for here: the keys are for what comes next.
-        (Some(_), None) => None,
-        (None, _) => what.and_then(|what| what.focus(fields, &after.job)),
-    };
     query.extend(focus.map(|focus| format!("focus={focus}")));
     if !query.is_empty() {
         place.push('?');
@@ -261,21 +267,23 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
     place
 }
 
-/// The next string after this one whose reading is asked for.
-fn asked_next(after: &Worked, station: Section, string: u8) -> Option<u8> {
+/// The first string from this one on, and round again, whose reading is asked for.
+fn asked_from(after: &Worked, station: Section, string: u8) -> Option<u8> {
     let count = after.job.instrument().strings;
     let places = asked_places(&after.known, &after.plan, station);
     let asked: Vec<u8> = places.into_iter().filter_map(Place::string).collect();
-    (1..=count)
+    (0..count)
         .map(|ahead| (string.max(1) - 1 + ahead) % count + 1)
         .find(|next| asked.contains(next))
 }
 
-/// Whether something under a string is to be moved now.
-fn to_be_moved(after: &Worked, station: Section, string: u8) -> bool {
+/// The strings under which something is to be moved now, in the order of the work.
+fn to_be_moved(after: &Worked, station: Section) -> Vec<u8> {
     let bench = after.plan.bench();
     let here = bench.iter().find(|here| here.id().key() == station.key());
     let tasks = here.map_or_else(Vec::new, |here| here.tasks(&after.known));
-    let mut on = tasks.iter().filter(|task| task.strings.contains(&string));
-    on.any(|task| task.next.next_move().is_some())
+    let moves = tasks
+        .iter()
+        .filter(|task| task.next.next_move().is_some());
+    moves.flat_map(|task| task.strings.clone()).collect()
 }

@@ -1,6 +1,6 @@
 //! What a reading teaches.
 
-use gradimen_core::quantity::{Estimate, Length};
+use gradimen_core::quantity::{Cents, Estimate, Length};
 use gradimen_core::units::print;
 use nalgebra::DVector;
 
@@ -278,6 +278,12 @@ impl State {
         against: Reference,
     ) -> Result<Sight, EstimateError> {
         self.note_in(string, against, &self.filter.x, &self.lie)
+    }
+
+    /// What a tuner is expected to show of it now, in cents.
+    pub fn note_now(&self, string: u8, against: Reference) -> Option<Cents> {
+        let shown = self.note_shown(string, against, &self.filter.x).ok()?;
+        shown.is_finite().then(|| Cents::new(shown))
     }
 
     /// The same in a state, without its slopes.

@@ -375,12 +375,20 @@ impl PickupPlan {
 }
 
 impl PickupsPlan {
-    /// The first side that wants something: its pickup by place, and which.
+    /// The first side that wants something: its pickup by place, and which. One that waits for the reading of another leads
+    /// to that one.
     pub fn wanting(&self) -> Option<(usize, Side)> {
         self.pickups.iter().enumerate().find_map(|(index, pickup)| {
             let mut sides = pickup.sides.iter();
             let side = sides.find(|side| side.action != Action::Leave)?;
-            Some((index, side.side))
+            let asked = match &side.action {
+                Action::Measure(places) => places.first(),
+                _ => None,
+            };
+            Some(match asked {
+                Some(Place::Pickup { pickup, side }) => (usize::from(*pickup), *side),
+                _ => (index, side.side),
+            })
         })
     }
 

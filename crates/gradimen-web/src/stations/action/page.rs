@@ -116,7 +116,7 @@ fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, string: u8) -> String 
             ("string", string.to_string()),
             ("fret", fret.to_string()),
         ])
-        .length(fields, "action", "64ths")
+        .length(fields, "action", "64ths", quantity.expected())
         .showing(
             &format!("String {string}, action at fret {fret}"),
             FieldMark {

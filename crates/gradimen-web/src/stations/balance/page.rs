@@ -157,13 +157,14 @@ fn field(frame: &JobLayout, balance: &BalancePlan, names: Names, fields: &Fields
     } else {
         String::new()
     };
+    let expected = balance.last.as_ref().map(|_| balance.now.value);
     let placeholder = if balance.record.kind == VibratoKind::BodySprings {
         "mm, or flat"
     } else {
         "mm"
     };
     LaneField::new(frame, What::Balance, 1)
-        .length(fields, "vibrato_gap", placeholder)
+        .length(fields, "vibrato_gap", placeholder, expected)
         .showing(
             &format!("Gap {}, at pitch", names.under),
             FieldMark {

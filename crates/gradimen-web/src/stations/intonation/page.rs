@@ -194,13 +194,23 @@ fn field<'a>(
             }
         }
     };
+    // What was read here before may be told by one key, in the steps of the tuner in hand.
+    let read = |saddle: &SaddlePlan| {
+        let mut on = saddle.estimate.strings.iter();
+        on.any(|on| on.string == string && on.count > 0)
+    };
+    let read_before = plan.intonation.saddle_of(string).is_some_and(read);
+    let expected = (fret == 12 && read_before)
+        .then(|| job.state().note_now(string, against))
+        .flatten()
+        .map(|cents| print::plain_cents(cents, job.tuner().resolution_cents));
     LaneField::new(frame, What::Read, usize::from(string))
         .at(vec![
             ("string", string.to_string()),
             ("fret", fret.to_string()),
             ("against", against.key().to_owned()),
         ])
-        .cents(fields)
+        .cents(fields, expected)
         .showing(&format!("String {string}, fret {fret}, cents"), mark)
         .typed(fields)
 }
@@ -248,7 +258,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
                 FormAction::plain(
                     What::Stuck,
                     if step.is_slid() {
-                        "It does not move"
+                        "It is stuck"
                     } else {
                         "Screw is stuck"
                     },

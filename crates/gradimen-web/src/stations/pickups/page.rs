@@ -166,7 +166,7 @@ fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, index: usize, side: Si
             ("pickup", (index + 1).to_string()),
             ("side", side.key().to_owned()),
         ])
-        .length(fields, "pickup_gap", "64ths")
+        .length(fields, "pickup_gap", "64ths", quantity.expected())
         .showing(
             &format!("Gap of pickup {}, {} side", index + 1, side.key()),
             FieldMark {

@@ -119,6 +119,13 @@ fn field<'a>(
     school: &str,
 ) -> LaneField<'a> {
     let quantity = &plan.relief.sides[side.index()];
+    // What is expected is known of the way it is wanted in.
+    let wanted = relief_schools(job.instrument())
+        .into_iter()
+        .find(|known| known.span == plan.targets.relief_span);
+    let expected = quantity
+        .expected()
+        .filter(|_| wanted.is_none_or(|wanted| wanted.key == school));
     let label = format!(
         "Relief, {} side along string {}",
         side.key(),
@@ -129,7 +136,7 @@ fn field<'a>(
             ("side", side.key().to_owned()),
             ("school", school.to_owned()),
         ])
-        .length(fields, "relief", "thou, none")
+        .length(fields, "relief", "thou, none", expected)
         .showing(
             &label,
             FieldMark {
