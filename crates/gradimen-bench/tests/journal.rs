@@ -396,3 +396,67 @@ fn quick_checks_stand_in_the_record_and_nonsense_does_not() {
     let misfit = Event::read(Place::RodCheck, Reading::Flat);
     assert!(job.accepts(&misfit).is_err());
 }
+
+#[test]
+fn a_record_put_right_holds_from_the_beginning_and_can_be_taken_back() {
+    use std::sync::Arc;
+
+    use gradimen_bench::journal::Corrected;
+
+    let job = guitar(vec![read(6, 6.0)]);
+    let before = Estimate::of(Arc::new(job.clone())).unwrap();
+    let corrected = |change: &dyn Fn(&mut Instrument)| {
+        let mut instrument = job.instrument().clone();
+        change(&mut instrument);
+        Event::Corrected(Box::new(Corrected {
+            instrument,
+            instrument_version: 2,
+        }))
+    };
+    // A shorter scale than was on record: what was read before is read on that one.
+    let shorter = corrected(&|record| record.scales = vec![Measurement::mm(628.65)]);
+    let after = job.plus(shorter).unwrap();
+    assert_eq!(after.instrument_version(), 2);
+    assert!((after.speaking_scale(6).mm() - 628.65).abs() < 1e-9);
+    let known = Estimate::of(Arc::new(after.clone())).unwrap();
+    assert_ne!(
+        known.state().note_now(6, Reference::Harmonic),
+        before.state().note_now(6, Reference::Harmonic)
+    );
+    // The same as if it had been so when the job was opened.
+    let Event::Opened(mut opened) = job.entries()[0].event.clone() else {
+        panic!()
+    };
+    opened.instrument = after.instrument().clone();
+    let from_the_start = fold(vec![Event::Opened(opened), read(6, 6.0)]);
+    let told = Estimate::of(Arc::new(from_the_start)).unwrap();
+    assert_eq!(
+        told.state().note_now(6, Reference::Harmonic),
+        known.state().note_now(6, Reference::Harmonic)
+    );
+    // It goes through a document and can be undone.
+    let entries: Vec<Entry> = after
+        .entries()
+        .iter()
+        .map(|entry| entry.as_ref().clone())
+        .collect();
+    let written = Document::of(entries).to_json().unwrap();
+    assert_eq!(
+        Job::fold(&Document::parse(&written).unwrap().events).unwrap(),
+        after
+    );
+    let undone = after
+        .plus(Event::Undone {
+            target: after.seq(),
+        })
+        .unwrap();
+    assert_eq!(undone.instrument(), job.instrument());
+    // One that what was recorded cannot be of is refused, and so is nonsense.
+    for refused in [
+        corrected(&|record| record.strings = 5),
+        corrected(&|record| record.scales = vec![Measurement::mm(f64::NAN)]),
+        corrected(&|record| record.frets = 200),
+    ] {
+        assert!(job.plus(refused).is_err());
+    }
+}

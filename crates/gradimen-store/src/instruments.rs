@@ -1,5 +1,6 @@
 //! Instruments: the record as it is and as it ever was.
 
+use gradimen_bench::journal::{Corrected, Event};
 use gradimen_bench::model::Keyed;
 use gradimen_bench::model::instrument::{Instrument, PutRight};
 use jiff::Timestamp;
@@ -124,6 +125,35 @@ impl Store {
         Ok(next)
         })
         .await
+    }
+
+    /// Takes the record as it is now to the jobs that are still open on it, as an event that says so. A job in which something
+    /// was recorded that the record as it is now would not have keeps its own: what it holds is never lost for a correction.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read or written.
+    pub async fn correct_open_jobs(&self, id: i64, at: Timestamp) -> Result<(), StoreError> {
+        let newest = self.instrument(id).await?;
+        for listed in self.jobs_of(id).await? {
+            if !listed.summary.stage.is_open() {
+                continue;
+            }
+            let job = &self.worked(listed.id).await?.job;
+            if *job.instrument() == newest.instrument {
+                continue;
+            }
+            let corrected = Event::Corrected(Box::new(Corrected {
+                instrument: newest.instrument.clone(),
+                instrument_version: newest.version,
+            }));
+            match self.append(listed.id, job.seq(), vec![corrected], at).await {
+                Ok(_)
+                | Err(StoreError::Job(_) | StoreError::Estimate(_) | StoreError::Conflict { .. }) =>
+                    {}
+                Err(other) => return Err(other),
+            }
+        }
+        Ok(())
     }
 
     /// The record as it is.

@@ -5,7 +5,7 @@ pub(crate) use gradimen_bench::estimate::Estimate as Known;
 pub(crate) use gradimen_bench::export::Summary;
 pub(crate) use gradimen_bench::finding::{Finding, Severity};
 pub(crate) use gradimen_bench::job::{Job, JobError};
-pub(crate) use gradimen_bench::journal::{Document, Event, Opened};
+pub(crate) use gradimen_bench::journal::{Corrected, Document, Event, Opened};
 pub(crate) use gradimen_bench::model::Shop;
 pub(crate) use gradimen_bench::model::defaults::{
     self, TUNERS, relief_schools, sets, tunings, usual_heights, usual_instrument, usual_pickup,

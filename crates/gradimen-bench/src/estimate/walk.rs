@@ -111,6 +111,7 @@ impl<'a> Walk<'a> {
             | Event::Targeted { .. }
             | Event::Observed { .. }
             | Event::Noted { .. }
+            | Event::Corrected(_)
             | Event::Staged { .. }
             | Event::Undone { .. }
             | Event::Redone { .. } => Ok(()),
@@ -500,6 +501,7 @@ pub(super) fn replaced(facts: &[Arc<Entry>]) -> BTreeSet<u64> {
             | Event::Targeted { .. }
             | Event::Observed { .. }
             | Event::Noted { .. }
+            | Event::Corrected(_)
             | Event::Staged { .. }
             | Event::Undone { .. }
             | Event::Redone { .. } => {}

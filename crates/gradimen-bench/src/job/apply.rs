@@ -14,6 +14,12 @@ impl Job {
         match &entry.event {
             // Where it stands is the fold's to see.
             Event::Opened(_) => return Err(JobError::OpenedTwice(entry.seq)),
+            // The fold begins with the record as it was put right last; the others must be records all the same.
+            Event::Corrected(corrected) => {
+                let mut record = corrected.instrument.clone();
+                record.put_right();
+                record.validate()?;
+            }
             Event::Undone { .. } | Event::Redone { .. } => {}
             Event::Restrung { strung } => {
                 self.restring(strung)?;

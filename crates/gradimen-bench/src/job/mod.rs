@@ -27,7 +27,7 @@ use std::sync::Arc;
 use gradimen_core::neck::FretTops;
 use gradimen_core::quantity::{Length, Turns};
 
-use crate::journal::{Entry, Event, History, Opened};
+use crate::journal::{Corrected, Entry, Event, History, Opened};
 use crate::model::defaults::usual_tuner;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
@@ -117,7 +117,11 @@ impl Job {
         let Event::Opened(opened) = &first.event else {
             return Err(JobError::NotOpened);
         };
-        let mut job = Self::open(opened)?;
+        let corrected = rest.iter().rev().find_map(|entry| match &entry.event {
+            Event::Corrected(corrected) if history.counts(entry) => Some(&**corrected),
+            _ => None,
+        });
+        let mut job = Self::open(opened, corrected)?;
         for entry in rest {
             if let Event::Opened(_) = entry.event {
                 return Err(JobError::OpenedTwice(entry.seq));
@@ -132,14 +136,18 @@ impl Job {
     }
 
     /// The job as it is with more entries behind its last one. What was there is not folded again, but for
-    /// taking back.
+    /// taking back and for another record.
     ///
     /// # Errors
     /// The [`JobError`] that folding the whole journal would give.
     pub fn extended(&self, more: Vec<Entry>) -> Result<Self, JobError> {
-        let takes_back =
-            |entry: &Entry| matches!(entry.event, Event::Undone { .. } | Event::Redone { .. });
-        if more.iter().any(takes_back) {
+        let from_the_start = |entry: &Entry| {
+            matches!(
+                entry.event,
+                Event::Undone { .. } | Event::Redone { .. } | Event::Corrected(_)
+            )
+        };
+        if more.iter().any(from_the_start) {
             let mut all = self.entries.clone();
             all.extend(more.into_iter().map(Arc::new));
             return Self::fold_ordered(all);
@@ -169,8 +177,12 @@ impl Job {
         ))
     }
 
-    fn open(opened: &Opened) -> Result<Self, JobError> {
-        let mut instrument = opened.instrument.clone();
+    fn open(opened: &Opened, corrected: Option<&Corrected>) -> Result<Self, JobError> {
+        let (instrument, instrument_version) = corrected.map_or(
+            (&opened.instrument, opened.instrument_version),
+            |corrected| (&corrected.instrument, corrected.instrument_version),
+        );
+        let mut instrument = instrument.clone();
         let put_right = instrument.put_right();
         instrument.validate()?;
         limits::text("reason for the visit", &opened.purpose)?;
@@ -187,7 +199,7 @@ impl Job {
             .map(|string| instrument.fret_tops(string, instrument.scale(string)))
             .collect::<Result<_, _>>()?;
         Ok(Self {
-            instrument_version: opened.instrument_version,
+            instrument_version,
             purpose: opened.purpose.clone(),
             player: opened.player.clone(),
             opened_with: stringing.clone(),

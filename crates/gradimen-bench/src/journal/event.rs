@@ -78,6 +78,16 @@ pub struct Opened {
     pub taught: Vec<Taught>,
 }
 
+/// A record put right while the job was open.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Corrected {
+    /// The instrument as it is.
+    pub instrument: Instrument,
+    /// Which version of its record that is.
+    pub instrument_version: u32,
+}
+
 /// Something that happened to a job.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "type", rename_all = "snake_case", deny_unknown_fields)]
@@ -88,6 +98,8 @@ pub struct Opened {
 pub enum Event {
     /// The job was opened; always the first event.
     Opened(Box<Opened>),
+    /// The record of the instrument was put right: it holds from the beginning, for what it says was always so.
+    Corrected(Box<Corrected>),
     /// Other strings, another tuning, or both.
     Restrung {
         /// Set and tuning now.

@@ -19,5 +19,5 @@ mod station;
 pub mod wire;
 
 pub use document::{Document, DocumentError};
-pub use event::{EVENT_VERSION, Entry, Event, Opened};
+pub use event::{Corrected, EVENT_VERSION, Entry, Event, Opened};
 pub use history::{History, HistoryError};

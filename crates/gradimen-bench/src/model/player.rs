@@ -160,6 +160,11 @@ pub enum Stage {
 }
 
 impl Stage {
+    /// Whether there is work on it still.
+    pub const fn is_open(self) -> bool {
+        matches!(self, Self::Waiting | Self::OnBench | Self::Resting)
+    }
+
     /// Its name in words.
     pub const fn name(self) -> &'static str {
         match self {

@@ -46,6 +46,11 @@ pub fn sentence(event: &Event) -> String {
         Event::Targeted { wanted } => targeted(wanted),
         Event::Observed { what } => observed(what),
         Event::Noted { text } => format!("Note: {text}"),
+        Event::Corrected(corrected) => format!(
+            "Record put right: version {} of {}",
+            corrected.instrument_version,
+            corrected.instrument.title()
+        ),
         Event::Staged { stage } => format!("Now {}", stage.name()),
         Event::Undone { target } => format!("Undid entry {target}"),
         Event::Redone { target } => format!("Redid entry {target}"),

@@ -266,7 +266,10 @@ pub(crate) async fn change(
         .change_instrument(*id, seen, &instrument, Timestamp::now())
         .await
     {
-        Ok(_) => Ok(redirect(&format!("/instruments/{id}"))),
+        Ok(_) => {
+            store.correct_open_jobs(*id, Timestamp::now()).await?;
+            Ok(redirect(&format!("/instruments/{id}")))
+        }
         Err(StoreError::Conflict { now, .. }) => {
             let version = u32::try_from(now).unwrap_or(u32::MAX);
             let mut form = FormPage::new(fields, Some((*id, version)));
@@ -298,6 +301,7 @@ pub(crate) async fn restore(
     store
         .change_instrument(*id, sent.seen, &wanted.instrument, Timestamp::now())
         .await?;
+    store.correct_open_jobs(*id, Timestamp::now()).await?;
     Ok(redirect(&format!("/instruments/{id}")))
 }
 
@@ -329,6 +333,8 @@ struct JobLine {
     purpose: String,
     stage: &'static str,
     strung: String,
+    /// Of an open job: which version of the record it works with, and why not the newest.
+    record: String,
 }
 
 /// A record with its history and its jobs.
@@ -339,6 +345,10 @@ pub(crate) async fn show(
     let versions = store.instrument_versions(*id).await?;
     let jobs = store.jobs_of(*id).await?;
     let newest = versions.first().ok_or(StoreError::NoSuchInstrument(*id))?;
+    let mut lines = Vec::with_capacity(jobs.len());
+    for listed in jobs {
+        lines.push(job_line(&store, listed, newest).await?);
+    }
     page(
         StatusCode::OK,
         &ShowPage {
@@ -354,18 +364,42 @@ pub(crate) async fn show(
                 .map(|wrong| text::findings::sentence(&Finding::RecordPutRight(*wrong)))
                 .collect(),
             history: history(&versions),
-            jobs: jobs.into_iter().map(job_line).collect(),
+            jobs: lines,
         },
     )
 }
 
-fn job_line(listed: Listed) -> JobLine {
-    JobLine {
+async fn job_line(store: &Store, listed: Listed, newest: &Version) -> Result<JobLine, Failure> {
+    let record = if listed.summary.stage.is_open() {
+        let worked = store.worked(listed.id).await;
+        // A job that cannot be worked out says so on its own page.
+        worked.map_or_else(|_| String::new(), |worked| record_of(&worked.job, newest))
+    } else {
+        String::new()
+    };
+    Ok(JobLine {
         id: listed.id,
         at: listed.changed_at.strftime("%-d %b %Y").to_string(),
         purpose: listed.summary.purpose,
         stage: listed.summary.stage.name(),
         strung: listed.summary.strung,
+        record,
+    })
+}
+
+/// Which version of the record an open job works with; where it is not the newest and cannot be, why.
+fn record_of(job: &Job, newest: &Version) -> String {
+    if *job.instrument() == newest.instrument {
+        return "with this record".to_owned();
+    }
+    let corrected = Event::Corrected(Box::new(Corrected {
+        instrument: newest.instrument.clone(),
+        instrument_version: newest.version,
+    }));
+    let keeps = format!("keeps version {}", job.instrument_version());
+    match job.with(vec![corrected]) {
+        Ok(_) => keeps,
+        Err(why) => format!("{keeps}: {why}"),
     }
 }
 

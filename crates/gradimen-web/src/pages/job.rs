@@ -282,8 +282,6 @@ fn to_be_moved(after: &Worked, station: Section) -> Vec<u8> {
     let bench = after.plan.bench();
     let here = bench.iter().find(|here| here.id().key() == station.key());
     let tasks = here.map_or_else(Vec::new, |here| here.tasks(&after.known));
-    let moves = tasks
-        .iter()
-        .filter(|task| task.next.next_move().is_some());
+    let moves = tasks.iter().filter(|task| task.next.next_move().is_some());
     moves.flat_map(|task| task.strings.clone()).collect()
 }

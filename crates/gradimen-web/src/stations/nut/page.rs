@@ -95,7 +95,14 @@ fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, string: u8, held: u8) 
             ("string", string.to_string()),
             ("held", held.to_string()),
         ])
-        .length(fields, "gap", "thou", quantity.expected().filter(|_| held == plan.targets.nut_held))
+        .length(
+            fields,
+            "gap",
+            "thou",
+            quantity
+                .expected()
+                .filter(|_| held == plan.targets.nut_held),
+        )
         .showing(
             &format!("String {string}, gap at fret 1"),
             FieldMark {
