@@ -242,6 +242,28 @@ impl Store {
         self.listed(rows).await
     }
 
+    /// Another instrument that has this stock number, and its name; capitals or not is all one.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn numbered(
+        &self,
+        stock_number: &str,
+        but: Option<i64>,
+    ) -> Result<Option<Stock>, StoreError> {
+        if stock_number.is_empty() {
+            return Ok(None);
+        }
+        let found = sqlx::query_as(
+            "SELECT id, stock_number, name, 0 AS jobs FROM instrument WHERE stock_number = ? COLLATE NOCASE AND id <> ? LIMIT 1",
+        )
+        .bind(stock_number)
+        .bind(but.unwrap_or(-1))
+        .fetch_optional(&self.readers)
+        .await?;
+        Ok(found)
+    }
+
     /// Instruments that fit the words, by stock number; at most 200.
     ///
     /// # Errors

@@ -4,6 +4,7 @@
 pub(crate) mod heights;
 pub(crate) mod instrument;
 pub(crate) mod job;
+pub(crate) mod lists;
 
 pub(crate) mod set;
 pub(crate) mod shop;
@@ -209,30 +210,10 @@ impl Fields {
         self.number("string", "a string", 1, job.instrument().strings)
     }
 
-    /// Reads strings in groups, with | between: `1 2 | 3 4`. Nothing written is no group.
+    /// Reads strings that belong together: `1-2 3-4`. Nothing written is no group.
     pub(crate) fn string_groups(&mut self, name: &str, expected: &str) -> Option<Vec<Vec<u8>>> {
-        let text = self.text(name).to_owned();
-        if text.is_empty() {
-            return Some(Vec::new());
-        }
-        let read: Result<Vec<Vec<u8>>, String> = text
-            .split('|')
-            .map(|group| {
-                let mut words = group
-                    .split([' ', ','])
-                    .filter(|word| !word.is_empty())
-                    .peekable();
-                if words.peek().is_none() {
-                    return Err(format!("read nothing beside a |, expected {expected}"));
-                }
-                words
-                    .map(|word| {
-                        let number = word.parse::<u8>();
-                        number.map_err(|_| format!("read '{word}', expected {expected}"))
-                    })
-                    .collect()
-            })
-            .collect();
+        let read = lists::groups(self.text(name));
+        let read = read.map_err(|wrong| format!("{wrong}, expected {expected}"));
         self.keep(name, read)
     }
 

@@ -299,8 +299,8 @@ fn a_record_changes_with_history_and_without_overwriting() {
         server
             .get(&format!("{job}/intonation"))
             .text
-            .contains("648 mm"),
-        "the job keeps the instrument as it was"
+            .contains("629 mm"),
+        "the correction reaches the open job"
     );
     let back = server.post("/instruments/1/restore", &[("version", "1"), ("seen", "2")]);
     assert_eq!(back.status, 303);
@@ -525,7 +525,7 @@ fn a_left_handed_job_is_drawn_mirrored_and_a_shared_saddle_once() {
     let mut fields = inputs(&server.get("/instruments/new").text);
     set(&mut fields, "name", "Siskin");
     fields.push(("left_handed".into(), "on".into()));
-    set(&mut fields, "saddles", "1 2 | 3 4 | 5 6");
+    set(&mut fields, "saddles", "1-2 3-4 5-6");
     let added = server.post("/instruments", &borrowed(&fields));
     let open = format!("{}/open", added.place);
     let mut fields = inputs(&server.get(&open).text);

@@ -4,7 +4,7 @@
 mod server;
 
 use server::bench::Job;
-use server::{borrowed, inputs, set};
+use server::{Server, borrowed, inputs, set};
 
 #[test]
 fn a_correction_of_the_record_reaches_the_open_job_and_says_so() {
@@ -28,4 +28,77 @@ fn a_correction_of_the_record_reaches_the_open_job_and_says_so() {
     job.seen += 1;
     assert_eq!(job.tell("record", &[("what", "undo")]).status, 303);
     assert!(job.page("intonation").contains("648 mm"));
+}
+
+#[test]
+fn a_stock_number_that_is_on_record_already_is_asked_about_once() {
+    let server = Server::start();
+    let add = |fields: &[(String, String)]| server.post("/instruments", &borrowed(fields));
+    let mut fields = inputs(&server.get("/instruments/new").text);
+    set(&mut fields, "stock_number", "A12");
+    set(&mut fields, "name", "Heron");
+    assert_eq!(add(&fields).status, 303);
+    set(&mut fields, "stock_number", "a12");
+    set(&mut fields, "name", "Wren");
+    let asked = add(&fields);
+    assert_eq!(asked.status, 422);
+    assert!(
+        asked.text.contains("on record already: Heron"),
+        "{}",
+        asked.text
+    );
+    // What was typed is still there; another number is saved, and so is the same one once more.
+    let again = inputs(&asked.text);
+    assert!(
+        again
+            .iter()
+            .any(|(name, value)| name == "name" && value == "Wren")
+    );
+    let mut other = again.clone();
+    set(&mut other, "stock_number", "13");
+    assert_eq!(add(&other).status, 303);
+    assert_eq!(add(&again).status, 303);
+    // Another change of that record asks nothing.
+    let edited = inputs(&server.get("/instruments/3/edit").text);
+    assert_eq!(
+        server.post("/instruments/3", &borrowed(&edited)).status,
+        303
+    );
+    // One without a number needs none.
+    for _ in 0..2 {
+        set(&mut fields, "stock_number", "");
+        assert_eq!(add(&fields).status, 303);
+    }
+}
+
+#[test]
+fn the_less_usual_fields_are_written_as_hands_write_them() {
+    let server = Server::start();
+    let mut fields = inputs(&server.get("/instruments/new").text);
+    for (name, typed) in [
+        ("name", "Siskin"),
+        ("nut", "compensated"),
+        ("saddles", "1-2 3-4 5-6"),
+        ("courses", "1-2, 3-4"),
+        ("nut_offsets", "0.5 0.8 0.3 0.5 0.6 0.7 mm"),
+    ] {
+        set(&mut fields, name, typed);
+    }
+    let added = server.post("/instruments", &borrowed(&fields));
+    assert_eq!(added.status, 303, "{}", added.text);
+    let form = inputs(&server.get(&format!("{}/edit", added.place)).text);
+    let shown = |name: &str| {
+        form.iter()
+            .find(|(other, _)| other == name)
+            .unwrap()
+            .1
+            .as_str()
+    };
+    assert_eq!(shown("saddles"), "1-2 3-4 5-6");
+    assert_eq!(shown("courses"), "1-2 3-4");
+    let page = server.get(&added.place).text;
+    assert!(
+        page.contains("1+2, 3+4, 5+6") && page.contains("nut forward by"),
+        "{page}"
+    );
 }

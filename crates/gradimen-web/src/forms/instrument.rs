@@ -8,7 +8,7 @@ use crate::vocabulary::*;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::LengthUnit;
 
-use super::Fields;
+use super::{Fields, lists};
 
 /// Shows a record in its fields.
 pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
@@ -21,7 +21,7 @@ pub(crate) fn fill(fields: &mut Fields, instrument: &Instrument) {
         .iter()
         .map(|scale| scale.written.as_str())
         .collect();
-    fields.set("scales", scales.join("; "));
+    fields.set("scales", scales.join(", "));
     fields.set("frets", instrument.frets.to_string());
     fields.set("radius_nut", instrument.radius_nut.written.clone());
     let one_radius = instrument.radius_nut == instrument.radius_last_fret;
@@ -82,7 +82,7 @@ pub(crate) fn fill_bridge(fields: &mut Fields, bridge: &Bridge) {
     fields.set("behind_saddle", bridge.behind_saddle.written.clone());
     vibrato::fill(fields, bridge);
     construction::fill_details(fields, &bridge.details);
-    fields.set("saddles", bridge.saddles_in_words(" ", " | "));
+    fields.set("saddles", lists::groups_in_words(&bridge.saddles));
 }
 
 /// Shows the other height screws of a bridge that has both sorts; what they usually are where it has not.
@@ -276,23 +276,19 @@ pub(crate) fn read(fields: &mut Fields) -> Option<Instrument> {
     fields.is_right().then_some(instrument)
 }
 
-/// One scale, two for a fan (`25.5-27`, string 1 first), or one per string with semicolons between; a unit behind the last
-/// serves all.
+/// One scale, two for a fan (`25.5-27`, string 1 first), or one per string.
 fn read_scales(fields: &mut Fields) -> Option<Vec<Measurement>> {
     let text = fields.text("scales").to_owned();
-    let parts: Vec<&str> = text
-        .split(';')
-        .map(str::trim)
-        .filter(|part| !part.is_empty())
-        .collect();
-    if let [fan] = parts[..]
+    let parts = lists::values(&text);
+    if let [fan] = &parts[..]
         && let Some((first, last)) = fan.split_once(['-', '\u{2013}'])
         && fan.contains(|letter: char| letter.is_ascii_digit())
     {
         return read_fan(fields, first.trim(), last.trim());
     }
     let mut scales = Vec::new();
-    for part in if parts.is_empty() { vec![""] } else { parts } {
+    let none = parts.is_empty().then(String::new);
+    for part in parts.iter().chain(&none) {
         let read = limits::SCALE.parse_exact(part);
         scales.push(Measurement::from(&fields.keep("scales", read)?));
     }
@@ -348,10 +344,7 @@ fn read_bridge(fields: &mut Fields) -> Option<Bridge> {
     let height_pitch = fields.thread("height_pitch");
     let height_travel = fields.exact("height_travel", &limits::HEIGHT_TRAVEL);
     let behind_saddle = fields.exact("behind_saddle", &limits::BEHIND_SADDLE);
-    let saddles = fields.string_groups(
-        "saddles",
-        "string numbers with | between saddles: 1 2 | 3 4 | 5 6",
-    );
+    let saddles = fields.string_groups("saddles", "the strings on each saddle: 1-2 3-4 5-6");
     let details = construction::read_details(fields);
     let vibrato = vibrato::read(fields, family);
     let other_height = match &details {
@@ -449,11 +442,11 @@ mod tests {
             ("scales", "25.5; 26"),
             ("strings", "13"),
             ("frets", "many"),
-            ("saddles", "1 2 | 3 x"),
-            ("saddles", "1 2 3"),
+            ("saddles", "1-2 3-x"),
+            ("saddles", "1-3"),
             ("saddles", ""),
-            ("saddles", "1 2 3 | 4 5 6 |"),
-            ("courses", "1 2 |"),
+            ("saddles", "1-3 4-6-"),
+            ("courses", "1-2-"),
             ("courses", "1 9"),
             ("nut_offsets", "0.5 mm; 0.8 mm"),
             ("fall_away", "9 mm"),
@@ -486,7 +479,7 @@ mod tests {
         settle(&mut fields);
         fields.set("family", "three_barrel");
         follow(&mut fields);
-        assert_eq!(fields.text("saddles"), "1 2 | 3 4 | 5 6");
+        assert_eq!(fields.text("saddles"), "1-2 3-4 5-6");
         fields.set("kind", "bass");
         fields.set("strings", "5");
         follow(&mut fields);

@@ -205,6 +205,33 @@ fn follow(fields: &mut Fields) -> bool {
     !fields.text("apply").is_empty()
 }
 
+/// Asks where another instrument has the stock number already; sent once more with the same number it is meant so.
+async fn numbered_twice(
+    store: &Store,
+    fields: &mut Fields,
+    instrument: &Instrument,
+    but: Option<i64>,
+) -> Result<bool, Failure> {
+    let number = instrument.stock_number.as_str();
+    if fields.text("number_meant") == number {
+        return Ok(false);
+    }
+    let Some(other) = store.numbered(number, but).await? else {
+        return Ok(false);
+    };
+    fields.set("number_meant", number.to_owned());
+    let name = if other.name.is_empty() {
+        "another instrument"
+    } else {
+        &other.name
+    };
+    fields.wrong(
+        "stock_number",
+        &format!("No. {number} is on record already: {name}. Another number, or save once more if both carry it"),
+    );
+    Ok(true)
+}
+
 /// Records a new instrument, and opens a job on it where that was pressed.
 pub(crate) async fn add(
     store: web::Data<Store>,
@@ -216,6 +243,10 @@ pub(crate) async fn add(
     }
     let opens = fields.text("then") == "open";
     match form::read(&mut fields) {
+        Some(instrument) if numbered_twice(&store, &mut fields, &instrument, None).await? => page(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            &FormPage::new(fields, None),
+        ),
         Some(instrument) => {
             let id = store.add_instrument(&instrument, Timestamp::now()).await?;
             if opens {
@@ -239,6 +270,8 @@ pub(crate) async fn edit(
     let mut fields = Fields::default();
     form::fill(&mut fields, &version.instrument);
     form::settle(&mut fields);
+    // What is on record is meant so.
+    fields.set("number_meant", version.instrument.stock_number.clone());
     page(
         StatusCode::OK,
         &FormPage::new(fields, Some((*id, version.version))),
@@ -262,6 +295,12 @@ pub(crate) async fn change(
             &FormPage::new(fields, Some((*id, seen))),
         );
     };
+    if numbered_twice(&store, &mut fields, &instrument, Some(*id)).await? {
+        return page(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            &FormPage::new(fields, Some((*id, seen))),
+        );
+    }
     match store
         .change_instrument(*id, seen, &instrument, Timestamp::now())
         .await

@@ -7,7 +7,7 @@ use gradimen_core::units::print;
 use serde::Deserialize;
 
 use crate::forms::instrument::vibrato;
-use crate::forms::set;
+use crate::forms::{lists, set};
 use crate::svg::escaped;
 use crate::vocabulary::*;
 
@@ -71,9 +71,8 @@ pub(crate) async fn understand(query: web::Query<Query>) -> HttpResponse {
             format!("{} a turn", print::with_unit(thread.unwrap_or_default()))
         }
         None => other(&query.limits, query.now.as_deref(), typed),
-        Some(limits) => typed
-            .split(';')
-            .filter(|part| !part.trim().is_empty())
+        Some(limits) => lists::values(typed)
+            .iter()
             .map(|part| match limits.parse(part) {
                 Ok(entry) if entry.unit_assumed() => {
                     let taken = format!("{} (taken as {}", entry.understood(), entry.unit());

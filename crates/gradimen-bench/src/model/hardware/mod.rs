@@ -374,7 +374,7 @@ impl Bridge {
         }
     }
 
-    /// Which strings each saddle carries, in words: `1 2 | 3 4` with the separators given.
+    /// Which strings each saddle carries, in words: `1+2, 3+4` with the separators given.
     pub fn saddles_in_words(&self, within: &str, between: &str) -> String {
         let one = |strings: &Vec<u8>| {
             let numbers: Vec<String> = strings.iter().map(u8::to_string).collect();

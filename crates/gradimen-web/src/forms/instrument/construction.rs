@@ -1,16 +1,15 @@
 //! What most instruments do not have: other nuts and boards, other ways to hold a saddle.
 
-use crate::forms::Fields;
+use crate::forms::{Fields, lists};
 use crate::vocabulary::*;
 
 /// Shows it in its fields.
 pub(super) fn fill(fields: &mut Fields, of: &Construction) {
     let offsets = of.nut_offsets.iter().map(|offset| offset.written.as_str());
-    let courses = of.courses.iter().map(|course| text::list(course, " "));
     let fall = of.fall_away.as_ref();
     fields.set("nut", of.nut.key());
-    fields.set("nut_offsets", offsets.collect::<Vec<_>>().join("; "));
-    fields.set("courses", courses.collect::<Vec<_>>().join(" | "));
+    fields.set("nut_offsets", offsets.collect::<Vec<_>>().join(", "));
+    fields.set("courses", lists::groups_in_words(&of.courses));
     fields.set(
         "fall_away",
         fall.map_or(String::new(), |fall| fall.written.clone()),
@@ -34,10 +33,7 @@ pub(super) fn read(fields: &mut Fields) -> Option<Construction> {
     let nut = fields.keep("nut", nut);
     let nut_offsets = read_offsets(fields);
     let fall_away = fields.perhaps("fall_away", &limits::FALL_AWAY);
-    let courses = fields.string_groups(
-        "courses",
-        "string numbers with | between courses: 1 2 | 3 4 | 5 6",
-    );
+    let courses = fields.string_groups("courses", "the strings of each course: 1-2 3-4 5-6");
     Some(Construction {
         nut: nut?,
         nut_offsets: nut_offsets?,
@@ -60,12 +56,11 @@ pub(super) fn read_details(fields: &mut Fields) -> Option<BridgeDetails> {
     })
 }
 
-/// One offset a string, with semicolons between; nothing where none was measured.
+/// One offset a string; nothing where none was measured.
 fn read_offsets(fields: &mut Fields) -> Option<Vec<Measurement>> {
-    let typed = fields.text("nut_offsets").to_owned();
-    let parts = typed.split(';').map(str::trim);
+    let parts = lists::values(fields.text("nut_offsets"));
     let read: Result<Vec<Measurement>, _> = parts
-        .filter(|part| !part.is_empty())
+        .iter()
         .map(|part| {
             let entry = limits::NUT_OFFSET.parse_exact(part)?;
             Ok::<_, gradimen_core::units::UnitError>(Measurement::from(&entry))
