@@ -1,11 +1,19 @@
-// axe on every page, in both themes.
+// axe on every page, in both themes, in the colours of the system, and at twice the size.
 import { AxeBuilder } from "@axe-core/playwright";
 import { demoJob, expect, test } from "./bench.mjs";
 
-for (const colorScheme of ["light", "dark"]) {
-  test(`axe finds nothing, ${colorScheme}`, async ({ page, demo }) => {
+const SEEN = [
+  ["light", { colorScheme: "light" }, { width: 1280, height: 800 }],
+  ["dark", { colorScheme: "dark" }, { width: 1280, height: 800 }],
+  ["forced colours", { forcedColors: "active" }, { width: 1280, height: 800 }],
+  // At 200 % the same screen has half as many pixels for the page.
+  ["200 % zoom", { colorScheme: "light" }, { width: 640, height: 400 }],
+];
+for (const [name, media, screen] of SEEN) {
+  test(`axe finds nothing, ${name}`, async ({ page, demo }) => {
     test.setTimeout(300_000);
-    await page.emulateMedia({ colorScheme });
+    await page.emulateMedia(media);
+    await page.setViewportSize(screen);
     const jobs = {};
     for (const name of ["heron", "siskin", "dunlin", "curlew", "wren", "knot", "osprey", "avocet", "lapwing", "gannet"]) {
       jobs[name] = await demoJob(page, demo.address, name);
@@ -22,6 +30,7 @@ for (const colorScheme of ["light", "dark"]) {
       const found = await new AxeBuilder({ page }).analyze();
       const told = found.violations.map((violation) => `${place}: ${violation.id}: ${violation.nodes.map((node) => node.html.slice(0, 140)).join(" | ")}`);
       expect(told).toEqual([]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${place} sideways`).toBeLessThanOrEqual(0);
     }
     await page.goto(`${jobs.heron}/intonation`);
     await page.keyboard.press("?");

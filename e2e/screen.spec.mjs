@@ -19,6 +19,8 @@ test("at 1280 by 800 the next move, its buttons and the field in hand are never 
         return shown.filter((part) => part.getBoundingClientRect().bottom > innerHeight).map((part) => part.textContent.trim() || part.id);
       });
       expect(below, `${name}, ${station}`).toEqual([]);
+      const cut = await page.evaluate(() => [...document.querySelectorAll("table")].map((table) => table.getBoundingClientRect().right).filter((right) => right > innerWidth));
+      expect(cut, `${name}, ${station}`).toEqual([]);
       seen += 1;
     }
   }
@@ -49,3 +51,114 @@ test("what reads as expected is told by one key, and only where it was read befo
   await page.keyboard.press("=");
   await expect(page.locator("#action-1")).toHaveValue("=");
 });
+
+test("what is typed and not saved asks before it is left", async ({ page, demo }) => {
+  const job = await demoJob(page, demo.address, "heron");
+  const asked = page.locator("#unsaved");
+  const undo = page.locator("#undo button");
+  await page.goto(`${job}/action?string=3&focus=action-3`);
+  const before = await undo.getAttribute("title");
+  const told = page.locator("#action-3");
+  await page.keyboard.type("4.5");
+  // Another station by its key or its tab: asked, and stayed.
+  await page.locator("a[data-digit='4']").click();
+  await expect(asked).toContainText("String 3, action at fret 12: 4.5");
+  await page.keyboard.press("Escape");
+  await expect(told).toHaveValue("4.5");
+  await page.locator("a[data-digit='4']").click();
+  await page.click("[data-unsaved=stay]");
+  await expect(told).toBeFocused();
+  // Tools of the same station are no leaving.
+  await page.click("text=64ths >> visible=true");
+  await expect(told).toHaveValue("4.5");
+  await expect(asked).not.toBeVisible();
+  // Saved, and on to where the hand was going: here the list of jobs.
+  await page.keyboard.press("Escape");
+  await page.locator("header a[href='/']").click();
+  await expect(page.locator("[data-unsaved=save]")).toBeFocused();
+  await page.keyboard.press("Enter");
+  await page.waitForURL(`${demo.address}/`);
+  await page.goto(`${job}/action`);
+  const saved = await undo.getAttribute("title");
+  expect(saved).not.toEqual(before);
+  expect(saved).toContain("action");
+  // What cannot be saved comes first.
+  await page.goto(`${job}/action?string=2&focus=action-2`);
+  await page.keyboard.type("abc");
+  await page.locator("a[data-digit='5']").click();
+  await page.click("[data-unsaved=save]");
+  await expect(page.locator("#action-2")).toHaveValue("abc");
+  await expect(page.locator("#action-2")).toHaveAttribute("aria-invalid", "true");
+  // Discarded, nothing was told.
+  await page.locator("a[data-digit='5']").click();
+  await page.click("[data-unsaved=discard]");
+  await page.waitForURL(/\/nut/);
+  expect(await undo.getAttribute("title")).toEqual(saved);
+  // Closing the page asks in the browser's own words.
+  await page.goto(`${job}/action?string=2&focus=action-2`);
+  await page.keyboard.type("5");
+  const closing = page.waitForEvent("dialog");
+  const reload = page.reload().catch(() => {});
+  const dialog = await closing;
+  expect(dialog.type()).toBe("beforeunload");
+  await dialog.accept();
+  await reload;
+});
+
+test("what must be answered stands in the place of the next move and pushes nothing", async ({ page, demo }) => {
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const job = await demoJob(page, demo.address, "heron");
+  await page.goto(`${job}/action?string=3&focus=action-3`);
+  const field = page.locator("#action-3");
+  const stood = await field.boundingBox();
+  await page.keyboard.type("9");
+  await page.keyboard.press("Enter");
+  const asked = page.locator("[role=alertdialog]");
+  await expect(asked).toContainText("That looks off: you entered 9");
+  expect(await field.boundingBox()).toEqual(stood);
+  expect((await page.locator("#keep-read").boundingBox()).y).toBeLessThan(760);
+  await page.click("text=Discard it");
+  await expect(asked).toHaveCount(0);
+  // The string in hand is the same as before it was asked.
+  await expect(page.locator("tr.on")).toContainText("G3");
+  await expect(field).toHaveValue("");
+  // An error too.
+  await field.fill("abc");
+  await field.press("Enter");
+  await expect(page.locator("[role=alert]")).toContainText("abc");
+  expect(await field.boundingBox()).toEqual(stood);
+});
+
+for (const [name, width, height] of [["a bench screen", 1280, 800], ["a tablet", 820, 1180], ["a phone", 390, 844]]) {
+  test.describe(`without script, ${name}`, () => {
+    test.use({ javaScriptEnabled: false, viewport: { width, height } });
+    test("a record, readings, moves and undo work", async ({ page, bench }) => {
+      await page.goto(`${bench.address}/instruments/new`);
+      await page.selectOption("#f-kind", "bass");
+      await page.fill("#f-strings", "4");
+      await page.click("button[name=apply]");
+      await expect(page.locator("[name=typical_kind]")).toHaveValue("bass");
+      await page.fill("#f-stock_number", "7");
+      await page.click("main button[name=then][value=open]:not(.sr-only)");
+      await page.waitForURL(/\/jobs\/1\//);
+      const job = `${bench.address}/jobs/1`;
+      await page.goto(`${job}/relief`);
+      for (const side of ["1", "2"]) {
+        await expect(page.locator(`#relief-${side}`)).toBeVisible();
+        await page.fill(`#relief-${side}`, "22");
+        await page.press(`#relief-${side}`, "Enter");
+        await page.waitForURL(/relief/);
+      }
+      await expect(page.locator("main h2").first()).toContainText("Tighten");
+      await page.click("#done button");
+      await expect(page.locator("main h2").first()).not.toContainText("Tighten");
+      await page.click("#undo button");
+      await expect(page.locator("main h2").first()).toContainText("Tighten");
+      // Nonsense is answered at its field, and stays.
+      await page.fill("#relief-1", "abc");
+      await page.press("#relief-1", "Enter");
+      await expect(page.locator("[role=alert]")).toContainText("abc");
+      await expect(page.locator("#relief-1")).toHaveValue("abc");
+    });
+  });
+}

@@ -53,7 +53,7 @@
       return opened;
     },
     n: () => click("#next"),
-    b: () => { window.location.href = "/"; return true; },
+    b: () => click("header a[href='/']"),
     r: () => {
       const own = document.getElementById(document.querySelector("tr.on [data-slot]")?.dataset.slot);
       if (own) {

@@ -15,7 +15,9 @@ use crate::vocabulary::*;
 #[derive(Debug, Clone)]
 pub(crate) struct Head {
     pub(crate) style: String,
+    pub(crate) noscript: String,
     pub(crate) htmx: String,
+    pub(crate) unsaved: String,
     pub(crate) changes: String,
     pub(crate) tools: String,
     pub(crate) small: String,
@@ -27,7 +29,9 @@ impl Head {
     pub(crate) fn new() -> Self {
         Self {
             style: assets::path("app.css"),
+            noscript: assets::path("noscript.css"),
             htmx: assets::path("htmx.min.js"),
+            unsaved: assets::path("unsaved.js"),
             changes: assets::path("changes.js"),
             tools: assets::path("tools.js"),
             small: assets::path("small.js"),

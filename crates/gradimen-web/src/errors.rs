@@ -11,7 +11,7 @@ use thiserror::Error;
 #[derive(Debug, Error)]
 pub(crate) enum Failure {
     /// No such page.
-    #[error("there is nothing here")]
+    #[error("page not found")]
     NotFound,
     /// Not from a page of our own.
     #[error("{0}")]

@@ -153,10 +153,13 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
 /// The places of a station whose reading it asks for.
 pub(crate) fn asked_places(job: &Known, plan: &Plan, station: Section) -> Vec<Place> {
     let bench = plan.bench();
-    let here = bench.iter().find(|here| here.id().key() == station.key());
-    let tasks = here.map_or_else(Vec::new, |here| here.tasks(job));
-    let places = tasks.iter().flat_map(|task| task.next.places().to_vec());
-    // What is wanted of another station first is read there.
+    // What the station itself asks for comes first; then what others need of it.
+    let (own, others): (Vec<&dyn Station>, Vec<&dyn Station>) = bench
+        .into_iter()
+        .partition(|here| here.id().key() == station.key());
+    let tasks = own.into_iter().chain(others).flat_map(|on| on.tasks(job));
+    let places = tasks.flat_map(|task| task.next.places().to_vec());
+    // Everything is read at the station that it is read at.
     let at = |place: &Place| Event::read(*place, Reading::Touches).station();
     places
         .filter(|place| at(place).is_some_and(|at| at.key() == station.key()))

@@ -1,6 +1,6 @@
 //! What pages speak of: the vocabulary of the bench, in one import.
 
-pub(crate) use gradimen_bench::decision::{Action, Mark, Move, StationId, Stop, Verdict};
+pub(crate) use gradimen_bench::decision::{Action, Mark, Move, Station, StationId, Stop, Verdict};
 pub(crate) use gradimen_bench::estimate::Estimate as Known;
 pub(crate) use gradimen_bench::export::Summary;
 pub(crate) use gradimen_bench::finding::{Finding, Severity};

@@ -356,7 +356,7 @@ fn relief_becomes_a_turn_and_a_twist_stops_it() {
     let page = job.page("relief");
     assert!(page.contains("Tighten") && page.contains("id=\"done\"") && page.contains("rounds"));
     assert!(job.page("plan").contains("tighten, clockwise"));
-    assert!(job.page("action").contains("The truss rod first"));
+    assert!(job.page("action").contains("Truss rod first"));
     let mut twisted = Job::open();
     twisted.relief("treble", "rocks");
     twisted.relief("bass", "8 thou");

@@ -231,6 +231,17 @@ impl Plan {
         working.map(Station::id)
     }
 
+    /// Which other station asks for the reading of a place before it goes on: the nut for the action of a string, say.
+    pub fn asked_elsewhere(&self, known: &Estimate, here: StationId, place: Place) -> Option<StationId> {
+        let bench = self.bench();
+        let asks = |station: &&dyn Station| {
+            let tasks = station.tasks(known);
+            tasks.iter().any(|task| task.next.places().contains(&place))
+        };
+        let mut others = bench.into_iter().filter(|station| station.id() != here);
+        others.find(asks).map(Station::id)
+    }
+
     /// Whether a station is not gone on with before the claw was turned and its gap read: heights while nobody knows how far
     /// the plate goes with it, saddles while it goes at all.
     pub fn waits_for_the_claw(&self, station: StationId) -> bool {

@@ -444,7 +444,7 @@ fn frets_sentence(string: u8, fit: &FretFit) -> String {
             format!("String {string}: the nut, {way}.{left}")
         }
         Blame::Finger => format!(
-            "String {string}: the finger. Press lightly, right behind the fret, and read again.{left}"
+            "String {string}: the finger. Press lightly, right behind the fret, and measure again.{left}"
         ),
         Blame::Fret(fret) => format!(
             "String {string}: fret {fret} stands alone. Read it again; if it stays, its crown is worn, high or out of place.{left}"

@@ -39,7 +39,7 @@ pub const fn tells(subject: Subject) -> &'static str {
         Subject::Scale => "a neck of another scale, or a bridge in the wrong place",
         Subject::Room => "whether every saddle can reach its place",
         Subject::Rod => "whether the rod has anything left to give",
-        Subject::Relief => "a neck that is wound, or bent backward",
+        Subject::Relief => "a neck that is wound, or in back-bow",
         Subject::Claw => "whether the claw has room, and hangs straight",
         Subject::Frets => "a high fret, which no screw cures",
     }

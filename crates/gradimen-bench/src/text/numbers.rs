@@ -154,13 +154,16 @@ pub fn expected(step: &Move) -> String {
     value.map_or_else(String::new, spread)
 }
 
+/// What the star behind a reading means: something moved since, and it is carried on by the estimate.
+pub const CARRIED: &str = "* carried from an earlier reading";
+
 /// What was last read, and whether it is carried since.
 pub fn last_read(quantity: &Quantity) -> String {
     quantity.last.as_ref().map_or_else(
         || "not read".to_owned(),
         |last| {
             if quantity.is_carried() {
-                format!("{}, carried from an earlier reading", last.written)
+                format!("{} *", last.written)
             } else {
                 last.written.clone()
             }

@@ -92,7 +92,7 @@ pub fn slip(slip: &Slip) -> String {
         }
         Cause::Pitch => "not at pitch? Tune every string up to pitch and measure again.".to_owned(),
         Cause::Retuned => {
-            "not retuned after the last adjustment? Tune the open string up to pitch and read again."
+            "not retuned after the last adjustment? Tune the open string up to pitch and measure again."
                 .to_owned()
         }
     };

@@ -146,6 +146,21 @@ impl JobLayout {
         self
     }
 
+    /// The page as it stands: the same station, string and tool.
+    pub(crate) fn here(&self) -> String {
+        let place: Vec<String> = self
+            .place
+            .iter()
+            .map(|(name, value)| format!("{name}={value}"))
+            .collect();
+        format!("/jobs/{}/{}?{}", self.id, self.station, place.join("&"))
+    }
+
+    /// Whether something must be answered before the next move.
+    pub(crate) const fn asks(&self) -> bool {
+        self.conflict.is_some() || self.question.is_some()
+    }
+
     /// With so many checks before the first screw.
     pub(crate) fn with_checks(mut self, checks: usize) -> Self {
         self.checks = checks;

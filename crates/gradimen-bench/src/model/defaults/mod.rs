@@ -82,7 +82,7 @@ pub fn tunings(kind: Kind, strings: u8) -> Vec<Preset> {
         ("standard", base.clone()),
         ("half a step down", lowered(1)),
         ("a whole step down", lowered(2)),
-        ("lowest string dropped a step", dropped(base.clone())),
+        ("lowest string down a whole step", dropped(base.clone())),
         ("half a step down, lowest dropped", dropped(lowered(1))),
     ];
     if kind == Kind::Guitar && strings == 6 {

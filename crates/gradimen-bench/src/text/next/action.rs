@@ -19,7 +19,7 @@ use gradimen_core::units::print::UNIT;
 use super::{Headline, Tone, line};
 use crate::decision::{Action, Move, StationId, Stop, Sum};
 use crate::estimate::Estimate;
-use crate::model::Adjuster;
+use crate::model::{Adjuster, Keyed};
 use crate::plan::Plan;
 use crate::stations::action::{AdjusterPlan, HeightString};
 use crate::text::numbers::{self, note, spread};
@@ -79,6 +79,17 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 next.expect.insert(0, first.to_owned());
             }
         }
+        Action::Leave
+            if let Some(other) =
+                plan.asked_elsewhere(known, StationId::Action, on.quantity.place) =>
+        {
+            next.asks = true;
+            next.big = vec![
+                format!("Measure action at fret {}:", height.fret),
+                format!("string {string}, for the {}", other.key()),
+            ];
+            next.expect = vec![format!("Expect {} {UNIT}.", spread(on.quantity.now))];
+        }
         Action::Leave => {
             let done = height
                 .adjusters
@@ -117,7 +128,7 @@ pub fn headline(known: &Estimate, plan: &Plan, string: u8) -> Headline {
                 ),
             ];
             next.expect = vec![
-                "What is cut cannot be put back: less than that, read again, and the rest. Then say below what was cut or shimmed.".to_owned(),
+                "What is cut cannot be put back: less than that, measure again, and the rest. Then say below what was cut or shimmed.".to_owned(),
             ];
         }
         Action::Stop(_) => next.tone = Tone::Out,

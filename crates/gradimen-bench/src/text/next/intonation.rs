@@ -201,7 +201,7 @@ fn bar_expectations(step: &Move) -> Vec<String> {
         Some(format!("{string}: {}", print::cents(cents.value)))
     });
     vec![
-        "Under the outer strings, measured along a rule. Slacken all strings until the bar just slides, mark where its feet stand, shift its ends, and see that it stands upright. Tune up, read again.".to_owned(),
+        "Under the outer strings, measured along a rule. Slacken all strings until the bar just slides, mark where its feet stand, shift its ends, and see that it stands upright. Tune up, measure again.".to_owned(),
         format!(
             "Expect by string, in cents: {}. What stays is the best that one bar can do.",
             each.collect::<Vec<_>>().join(", ")
@@ -258,14 +258,14 @@ fn by_drive(known: &Estimate, head: &str, note: &str) -> String {
     };
     match bridge.details.drive {
         SaddleDrive::Clamped => format!(
-            "{unlock}Slacken the string fully. Loosen the bolt that clamps the saddle, slide it along a rule, tighten the bolt, {fine}tune up to {note}, read again. Never touch the screw at the tail under tension: it clamps the string."
+            "{unlock}Slacken the string fully. Loosen the bolt that clamps the saddle, slide it along a rule, tighten the bolt, {fine}tune up to {note}, measure again. Never touch the screw at the tail under tension: it clamps the string."
         ),
         SaddleDrive::LockedScrew => format!(
-            "Seen from {head}. Slacken the string a little, loosen the lock screw, turn, tighten the lock, tune up to {note}, read again."
+            "Seen from {head}. Slacken the string a little, loosen the lock screw, turn, tighten the lock, tune up to {note}, measure again."
         ),
         // A bar has its own order, and a fixed saddle is not moved.
         SaddleDrive::Screw | SaddleDrive::Bar | SaddleDrive::Fixed => format!(
-            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, read again."
+            "Seen from {head}. Slacken the string a little, turn, tune up to {note}, measure again."
         ),
     }
 }

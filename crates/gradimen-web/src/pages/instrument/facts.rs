@@ -86,9 +86,9 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
         fact("bridge", bridge.family.name().to_owned()),
         fact("saddles carry", bridge.saddles_in_words("+", ", ")),
         fact(
-            "intonation screws",
+            "saddle travel per turn",
             format!(
-                "{} a turn, clockwise {clockwise} seen from {}",
+                "{}, clockwise {clockwise} seen from {}",
                 print::with_unit(screws.pitch.middle()),
                 screws.head.name()
             ),
@@ -102,9 +102,9 @@ pub(super) fn facts(instrument: &Instrument) -> Vec<Fact> {
             ),
         ),
         fact(
-            "saddle turned round",
+            "extra travel with the saddle reversed",
             if screws.turn_round.mm() > 0.0 {
-                format!("gains {}", print::with_unit(screws.turn_round))
+                print::with_unit(screws.turn_round)
             } else {
                 "not possible".to_owned()
             },
@@ -268,7 +268,7 @@ fn vibrato(sheet: &VibratoRecord) -> String {
     };
     let mm = |part: &Measurement| print::with_unit(part.middle());
     format!(
-        "{springs}, {} free, coils part at {} N, {} long; strings {} behind and {} above, springs on {}; gap {} level at {}; adjuster {}",
+        "{springs}, {} free, {} N before it starts to stretch, {} long; strings {} behind and {} above, springs on {}; gap {} level at {}; adjuster {}",
         mm(&sheet.spring_free),
         sheet.preload_newtons,
         mm(&sheet.spring_length),

@@ -23,6 +23,7 @@ struct Row {
     href: String,
     in_hand: bool,
     read: String,
+    carried: bool,
     now: String,
     mark: String,
     verdict: &'static str,
@@ -55,6 +56,13 @@ pub(crate) struct ActionPage {
     relief_first: bool,
     vibrato_first: bool,
     bolted: bool,
+}
+
+impl ActionPage {
+    /// Whether any reading is carried from before something moved.
+    fn carried(&self) -> bool {
+        self.rows.iter().any(|row| row.carried)
+    }
 }
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> ActionPage {
@@ -141,6 +149,7 @@ fn row(job: &Known, plan: &Plan, on: &HeightString, in_hand: u8, id: i64) -> Row
         href: format!("/jobs/{id}/action?string={}", on.string),
         in_hand: on.string == in_hand,
         read: last_read(quantity),
+        carried: quantity.is_carried(),
         now: spread(quantity.now),
         mark: svg::inline_mark(quantity.verdict),
         verdict: text::gap_verdict(quantity.verdict),

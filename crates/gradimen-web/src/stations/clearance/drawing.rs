@@ -40,7 +40,7 @@ pub(crate) fn draw(job: &Known, plan: &ClearancePlan) -> String {
         "up: left over the frets, held there; down: it touches",
     );
     let label = format!(
-        "Clearance map of {}: what is left over the frets for every string held at every fret. The table below has the tightest places.",
+        "Clearance map of {}: what is left over the frets for every string held at every fret. The table below has the smallest.",
         instrument.title()
     );
     drawing.finish(lanes.bottom() + 30.0, &label)

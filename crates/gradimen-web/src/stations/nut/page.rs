@@ -21,6 +21,7 @@ struct Row {
     href: String,
     in_hand: bool,
     read: String,
+    carried: bool,
     now: String,
     mark: String,
     verdict: &'static str,
@@ -44,6 +45,13 @@ pub(crate) struct Nut {
     blades: Vec<String>,
     string: u8,
     held: u8,
+}
+
+impl Nut {
+    /// Whether any reading is carried from before something moved.
+    fn carried(&self) -> bool {
+        self.rows.iter().any(|row| row.carried)
+    }
 }
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Nut {
@@ -123,6 +131,7 @@ fn row(job: &Known, slot: &NutString, in_hand: u8, id: i64, held: u8) -> Row {
         href: format!("/jobs/{id}/nut?string={}&held={held}", slot.string),
         in_hand: slot.string == in_hand,
         read: last_read(quantity),
+        carried: quantity.is_carried(),
         now: spread(quantity.now),
         mark: svg::inline_mark(quantity.verdict),
         verdict: text::gap_verdict(quantity.verdict),

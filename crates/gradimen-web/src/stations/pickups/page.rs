@@ -20,6 +20,7 @@ struct Row {
     href: String,
     in_hand: bool,
     read: String,
+    carried: bool,
     now: String,
     mark: String,
     verdict: &'static str,
@@ -70,6 +71,13 @@ fn in_hand(fields: &Fields, plan: &Plan) -> (usize, Side) {
     named
         .or_else(|| plan.pickups.wanting())
         .unwrap_or((0, Side::Bass))
+}
+
+impl Pickups {
+    /// Whether any reading is carried from before something moved.
+    fn carried(&self) -> bool {
+        self.rows.iter().any(|row| row.carried)
+    }
 }
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Pickups {
@@ -192,6 +200,7 @@ fn row(id: i64, index: usize, known: &PickupPlan, at: &PickupSide, in_hand: bool
         in_hand,
         field: format!("pickup-{}", index * 2 + at.side.index() + 1),
         read: last_read(quantity),
+        carried: quantity.is_carried(),
         now: if quantity.last.is_some() {
             spread(quantity.now)
         } else {

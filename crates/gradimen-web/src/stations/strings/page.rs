@@ -243,7 +243,7 @@ const WISHES: [(&str, &str); 4] = [
     ("tuning_total", "a tuning for a total pull"),
     (
         "keep_feel",
-        "gauges that keep today's pull in the tuning above",
+        "gauges that keep today's tension in the tuning above",
     ),
 ];
 
