@@ -91,7 +91,7 @@ pub enum Screws {
 }
 
 /// Something that stops or redirects the job.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, strum::EnumCount)]
 pub enum Finding {
     /// The neck is not what its name says, or it is.
     Scale(ScaleCheck),

@@ -460,3 +460,89 @@ fn a_record_put_right_holds_from_the_beginning_and_can_be_taken_back() {
         assert!(job.plus(refused).is_err());
     }
 }
+
+#[test]
+fn what_was_turned_by_the_clock_turns_with_the_record() {
+    use std::sync::Arc;
+
+    use gradimen_bench::journal::Corrected;
+
+    let span = gradimen_bench::model::ReliefSpan {
+        low: 1,
+        high: 12,
+        at: 6,
+    };
+    // Ordered clockwise to tighten, done, and the neck went the other way: on this one clockwise loosens.
+    let relief = |thou: f64| {
+        Event::read(
+            Place::Relief {
+                side: Side::Treble,
+                span,
+            },
+            Reading::Length {
+                length: Measurement::mm(thou * 0.0254),
+            },
+        )
+    };
+    let turned = |turns| Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns { turns },
+    };
+    let job = guitar(vec![
+        relief(14.0),
+        turned(0.25),
+        relief(20.0),
+        turned(-0.125),
+    ]);
+    let mut instrument = job.instrument().clone();
+    instrument.neck.rod_reversed = true;
+    let corrected = Event::Corrected(Box::new(Corrected {
+        instrument: instrument.clone(),
+        instrument_version: 2,
+    }));
+    let after = job
+        .plus(corrected)
+        .and_then(|job| job.plus(turned(0.5)))
+        .unwrap();
+    // What came after the correction is meant as it is written.
+    let mut entries = vec![
+        start(),
+        relief(14.0),
+        turned(-0.25),
+        relief(20.0),
+        turned(0.125),
+        turned(0.5),
+    ];
+    if let Event::Opened(opened) = &mut entries[0] {
+        opened.instrument = instrument;
+    }
+    let meant = fold(entries);
+    let known = |job: &Job| Estimate::of(Arc::new(job.clone())).unwrap();
+    let place = Place::Relief {
+        side: Side::Treble,
+        span,
+    };
+    assert_eq!(
+        known(&after).state().predict(place),
+        known(&meant).state().predict(place)
+    );
+    assert_ne!(
+        known(&after).state().predict(place),
+        known(&job).state().predict(place)
+    );
+    // The journal itself stands as it was written.
+    assert_eq!(after.entries()[2].event, turned(0.25));
+    // A record that says the same of its screws changes no turn.
+    let mut renamed = job.instrument().clone();
+    renamed.name = "Wren".into();
+    let same = job
+        .plus(Event::Corrected(Box::new(Corrected {
+            instrument: renamed,
+            instrument_version: 2,
+        })))
+        .unwrap();
+    assert_eq!(
+        known(&same).state().predict(place),
+        known(&job).state().predict(place)
+    );
+}

@@ -14,6 +14,7 @@
 
 mod apply;
 mod check;
+mod corrected;
 mod error;
 mod stringing;
 mod view;
@@ -27,6 +28,7 @@ use std::sync::Arc;
 use gradimen_core::neck::FretTops;
 use gradimen_core::quantity::{Length, Turns};
 
+use self::corrected::Records;
 use crate::journal::{Corrected, Entry, Event, History, Opened};
 use crate::model::defaults::usual_tuner;
 use crate::model::instrument::{Instrument, PutRight};
@@ -122,12 +124,19 @@ impl Job {
             _ => None,
         });
         let mut job = Self::open(opened, corrected)?;
+        // What an old default of ours had wrong is put right on opening; nobody turned anything by it.
+        let mut as_opened = opened.instrument.clone();
+        as_opened.put_right();
+        let mut records = Records::new(&as_opened, corrected);
         for entry in rest {
             if let Event::Opened(_) = entry.event {
                 return Err(JobError::OpenedTwice(entry.seq));
             }
             if history.counts(entry) {
-                job.apply(entry)?;
+                if let Event::Corrected(corrected) = &entry.event {
+                    records.pass(corrected);
+                }
+                job.apply(&records.meant(entry))?;
             }
         }
         job.entries = entries;

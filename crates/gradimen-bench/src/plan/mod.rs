@@ -232,7 +232,12 @@ impl Plan {
     }
 
     /// Which other station asks for the reading of a place before it goes on: the nut for the action of a string, say.
-    pub fn asked_elsewhere(&self, known: &Estimate, here: StationId, place: Place) -> Option<StationId> {
+    pub fn asked_elsewhere(
+        &self,
+        known: &Estimate,
+        here: StationId,
+        place: Place,
+    ) -> Option<StationId> {
         let bench = self.bench();
         let asks = |station: &&dyn Station| {
             let tasks = station.tasks(known);

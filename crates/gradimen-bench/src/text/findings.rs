@@ -96,7 +96,7 @@ pub fn sentence(finding: &Finding) -> String {
                 print::cents(*cents)
             ),
             Finding::Stuck { string } => format!(
-                "String {string}: the saddle screw will not turn. Do not force it: slacken the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
+                "String {string}: the saddle screw is stuck. Do not force it: slacken the string, try penetrating oil and time; if it stays seized or its head is damaged, hand it to a specialist."
             ),
             Finding::Twist {
                 backward: Some(backward),
@@ -272,7 +272,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
             Finding::RodBackwards(_) => vec![
                 "make sure that it was turned the way that was recorded: undo the entry and record it as it was".to_owned(),
                 "measure again in playing position, tuned to pitch".to_owned(),
-                "if it does work the other way round: say so in the record of the instrument, and open a new job on it; this one keeps the record it was opened with".to_owned(),
+                "if it does work the other way round: say so in the record of the instrument, and this job takes it over, with what was turned before".to_owned(),
             ],
             Finding::RodSpent { how: End::NoEffect, needed: true } => vec![
                 "never tighten on in hope: a nut that turns and does nothing may be stripped or the rod broken".to_owned(),
@@ -340,7 +340,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
                 "a new nut, or a shim under it".to_owned(),
                 "fill the slot and cut it again: wear glasses, and keep the dust out of the lungs"
                     .to_owned(),
-                "or leave it, if it does not buzz open under this hand".to_owned(),
+                "or leave it, if it does not buzz open at this touch".to_owned(),
             ],
             Finding::HeightSpent {
                 end: End::Bottom,
@@ -362,7 +362,7 @@ pub fn options(finding: &Finding) -> Vec<String> {
                     ));
                 }
                 ways.push(
-                    "left so low, the string touches a second time behind the saddle and the screws stand proud under the hand".to_owned(),
+                    "left so low, the string touches a second time behind the saddle and the screws protrude under the hand".to_owned(),
                 );
                 ways.push(
                     "first make sure of the relief: too much of it lifts the strings".to_owned(),

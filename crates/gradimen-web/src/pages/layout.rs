@@ -45,6 +45,8 @@ pub(crate) const ASKED: &str = "asked";
 /// The frame around every station.
 #[derive(Debug, Clone)]
 pub(crate) struct JobLayout {
+    /// The head of a printed sheet.
+    pub(crate) printed: String,
     pub(crate) id: i64,
     pub(crate) seq: u64,
     pub(crate) title: String,
@@ -87,6 +89,16 @@ impl View {
         let named = self.fields.text("string").parse().ok();
         named.filter(|string| (1..=job.instrument().strings).contains(string))
     }
+}
+
+/// What a printed sheet says at its head: whose it is, and of which day.
+fn printed(shop: &str) -> String {
+    let today = jiff::Zoned::now().strftime("%-d %B %Y").to_string();
+    [shop, today.as_str()]
+        .into_iter()
+        .filter(|part| !part.is_empty())
+        .collect::<Vec<_>>()
+        .join(" \u{b7} ")
 }
 
 impl JobLayout {
@@ -135,6 +147,7 @@ impl JobLayout {
             did,
             checks: 0,
             place: place(&view.fields).collect(),
+            printed: printed(&view.shop),
         }
     }
 

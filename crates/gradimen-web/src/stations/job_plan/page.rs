@@ -49,7 +49,6 @@ pub(crate) struct Whole {
     pickups: bool,
     references: Vec<Choice>,
     specs: Vec<Choice>,
-    shop: String,
     moves: Vec<Line>,
     first: Vec<First>,
     closing: bool,
@@ -109,7 +108,6 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         references: IntonationReference::all()
             .map(|to| Choice::of(to.key(), to.name(), to == wanted))
             .collect(),
-        shop: view.shop.clone(),
         specs: view
             .specs
             .iter()
