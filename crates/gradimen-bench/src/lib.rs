@@ -6,7 +6,7 @@
 //! - [`journal`]: events, their written forms old and new, history, documents. [`job`]: the fold.
 //! - [`estimate`]: what is known of the instrument. [`decision`]: measure, adjust, leave or stop.
 //! - [`stations`]: one folder a station of the bench. [`plan`]: all of them together, what-if, reading check.
-//! - [`text`]: the English. [`export`]: report, tables, the line of the job list.
+//! - [`triage`]: what kind of work it will be, with odds. [`text`]: the English. [`export`]: report, tables, the line of the job list.
 //!
 //! ```
 //! use gradimen_bench::{export::report::Report, job::Job, journal::Document};
@@ -28,3 +28,4 @@ pub mod model;
 pub mod plan;
 pub mod stations;
 pub mod text;
+pub mod triage;

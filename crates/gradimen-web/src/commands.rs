@@ -17,6 +17,7 @@ pub(crate) enum What {
     Heights,
     Note,
     Stage,
+    Complaint,
     // Strings and what if.
     Strung,
     Aged,
@@ -74,6 +75,10 @@ pub(crate) enum What {
     // Before the first screw.
     RodCheck,
     Rock,
+    // Proof.
+    Checked,
+    Played,
+    PlayedThrough,
     // For the whole job.
     Allowed,
     Spec,
@@ -126,6 +131,9 @@ impl What {
             Self::Allowed => "within_relief",
             Self::Spec => "spec",
             Self::Planned => "line",
+            Self::Complaint => "words",
+            Self::Played => "heard",
+            Self::Checked => "condition",
             Self::Undo
             | Self::Redo
             | Self::Player
@@ -141,7 +149,8 @@ impl What {
             | Self::Loose
             | Self::Round
             | Self::Prefer
-            | Self::PickupEnd => "what",
+            | Self::PickupEnd
+            | Self::PlayedThrough => "what",
         }
     }
 

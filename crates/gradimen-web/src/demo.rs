@@ -3,6 +3,7 @@
 //! as a person's, so their numbers hang together.
 
 mod birds;
+mod said;
 
 use crate::vocabulary::*;
 use std::path::Path;
@@ -254,6 +255,10 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
                 },
             })
             .await?;
+        let (told, proved) = said::of(bird.name);
+        for what in told {
+            worked.tell(Event::Observed { what }).await?;
+        }
         worked.follow(bird.until).await?;
         match bird.name {
             "Heron" => heron(&mut worked).await?,
@@ -280,6 +285,9 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
                     .await?;
             }
             _ => {}
+        }
+        for what in proved {
+            worked.tell(Event::Observed { what }).await?;
         }
         worked.tell(Event::Staged { stage: bird.stage }).await?;
     }

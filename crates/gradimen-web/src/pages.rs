@@ -7,6 +7,7 @@ pub(crate) mod instrument;
 pub(crate) mod job;
 pub(crate) mod layout;
 pub(crate) mod open;
+pub(crate) mod sheets;
 pub(crate) mod shop;
 pub(crate) mod understand;
 

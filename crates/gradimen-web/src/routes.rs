@@ -3,7 +3,7 @@
 use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
-use crate::pages::{bench, data, file, instrument, job, open, shop, understand};
+use crate::pages::{bench, data, file, instrument, job, open, sheets, shop, understand};
 
 /// The whole surface. HEAD is answered where a browser or a script asks for it.
 pub(crate) fn routes(service: &mut ServiceConfig) {
@@ -23,6 +23,9 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/tell", post().to(job::tell))
         .route("/jobs/{id}/export.json", get().to(data::export))
         .route("/jobs/{id}/readings.csv", get().to(data::readings))
+        .route("/jobs/{id}/estimate", get().to(sheets::estimate))
+        .route("/jobs/{id}/handover", get().to(sheets::handover))
+        .route("/jobs/{id}/recheck.ics", get().to(sheets::recheck))
         .route("/jobs/{id}/{station}", get().to(job::station))
         .route("/shop", get().to(shop::show))
         .route("/shop", post().to(shop::keep))

@@ -9,6 +9,7 @@ pub(crate) mod intonation;
 pub(crate) mod job_plan;
 pub(crate) mod nut;
 pub(crate) mod pickups;
+pub(crate) mod proof;
 pub(crate) mod record;
 pub(crate) mod relief;
 pub(crate) mod strings;
@@ -40,12 +41,13 @@ pub(crate) enum Section {
     Pickups,
     Clearance,
     Plan,
+    Proof,
     WhatIf,
     Record,
 }
 
 impl Section {
-    const ALL: [Self; 12] = [
+    const ALL: [Self; 13] = [
         Self::Intake,
         Self::Strings,
         Self::Balance,
@@ -56,6 +58,7 @@ impl Section {
         Self::Pickups,
         Self::Clearance,
         Self::Plan,
+        Self::Proof,
         Self::WhatIf,
         Self::Record,
     ];
@@ -72,6 +75,7 @@ impl Section {
             Self::Pickups => "pickups",
             Self::Clearance => "clearance",
             Self::Plan => "plan",
+            Self::Proof => "proof",
             Self::WhatIf => "whatif",
             Self::Record => "record",
         }
@@ -105,6 +109,7 @@ impl Section {
             Self::Pickups => "8",
             Self::Clearance => "9",
             Self::Plan => "p",
+            Self::Proof => "t",
             Self::WhatIf => "i",
             Self::Record => "0",
         }
@@ -116,7 +121,9 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
     let marks = |section: Section| match section {
         Section::Intake => Some(Mark::Within),
         Section::Strings => Some(pulls::mark(job)),
-        Section::Clearance | Section::Plan | Section::WhatIf | Section::Record => None,
+        Section::Clearance | Section::Plan | Section::Proof | Section::WhatIf | Section::Record => {
+            None
+        }
         _ => {
             let bench = plan.bench();
             let mut here = bench.iter();
@@ -228,6 +235,7 @@ fn written(
         Section::Clearance => page(status, &clearance::station(frame, job, plan, view)),
         Section::WhatIf => page(status, &what_if::station(frame, job, plan, view)),
         Section::Plan => page(status, &job_plan::station(frame, job, plan, view)),
+        Section::Proof => page(status, &proof::station(frame, job, view)),
         Section::Record => page(status, &record::station(frame, job, view)),
     }
 }
@@ -290,6 +298,10 @@ fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Com
             "there is nothing to redo",
         ),
         What::Player => intake::form::player(fields),
+        What::Complaint => intake::form::complaint(fields),
+        What::Checked => proof::form::checked(fields),
+        What::Played => proof::form::played(job, fields),
+        What::PlayedThrough => Some(Command::Observe(Observation::PlayedThrough)),
         What::Heights => intake::form::heights(fields),
         What::Note => intake::form::note(fields),
         What::Stage => intake::form::stage(job, fields),

@@ -236,6 +236,28 @@ impl Drawing {
         ));
     }
 
+    /// A part of the drawing that leads somewhere, for finger and pointer; marked where it is in hand. Too many to walk through with
+    /// the Tab key: the page has fields for that.
+    pub(crate) fn link(
+        &mut self,
+        href: &str,
+        label: &str,
+        (x, y): (f64, f64),
+        (width, height): (f64, f64),
+        in_hand: bool,
+    ) {
+        let left = if self.mirrored { self.x(x) - width } else { x };
+        let (href, label) = (escaped(href), escaped(label));
+        let current = if in_hand {
+            " aria-current=\"true\""
+        } else {
+            ""
+        };
+        self.push(format_args!(
+            r#"<a href="{href}" class="note" tabindex="-1" aria-label="{label}"{current}><rect x="{left:.1}" y="{y:.1}" width="{width:.1}" height="{height:.1}" rx="3"/></a>"#
+        ));
+    }
+
     /// HTML standing in the drawing: the fields.
     pub(crate) fn html(&mut self, (x, y): (f64, f64), (width, height): (f64, f64), html: &str) {
         let x = if self.mirrored { self.x(x) - width } else { x };

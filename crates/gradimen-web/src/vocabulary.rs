@@ -18,11 +18,13 @@ pub(crate) use gradimen_bench::model::instrument::{
     Construction, Instrument, InstrumentError, Kind, NeckRecord, NutKind, Rod, RodAt,
 };
 pub(crate) use gradimen_bench::model::limits;
+pub(crate) use gradimen_bench::model::shop::{Offered, Work};
 pub(crate) use gradimen_bench::model::{
-    Adjuster, Amount, BalanceSchool, Buzz, End, HeightsGiven, Inner, IntonationReference, Keyed,
-    Measurement, Observation, Place, Player, Reading, Reference, ReliefSpan, Rocking, RodFeel,
-    Shim, Side, Stage, StringConstruction, StringEntry, Strung, Targets, Tolerances, Tool, Touch,
-    Tuner, Tuning, Wanted, Weighing,
+    Adjuster, Amount, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard,
+    HeightsGiven, Inner, IntonationReference, Keyed, Measurement, Note, Observation, Picks, Place,
+    Player, Reading, Reference, ReliefSpan, Rocking, RodFeel, Round, Shim, Side, Stage,
+    StringConstruction, StringEntry, Strung, Symptom, Targets, Tolerances, Tool, Touch, Tuner,
+    Tuning, Wanted, Weighing,
 };
 pub(crate) use gradimen_bench::plan::Plan;
 pub(crate) use gradimen_bench::plan::first::{Check, Subject};

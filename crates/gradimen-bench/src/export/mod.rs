@@ -12,6 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod handover;
 pub mod report;
 pub mod summary;
 pub mod table;

@@ -142,6 +142,23 @@ impl Job {
         match what {
             Observation::Buzz { buzz } => self.buzzes.push(*buzz),
             Observation::Strings { old } => self.old_strings = *old,
+            Observation::Complaint { complaint } => self.told.complaint = complaint.clone(),
+            Observation::Checked {
+                round,
+                line,
+                condition,
+            } => {
+                self.told.checked.insert((*round, *line), *condition);
+            }
+            Observation::Played { note, heard } => match heard {
+                Some(heard) => {
+                    self.told.heard.insert(*note, *heard);
+                }
+                None => {
+                    self.told.heard.remove(note);
+                }
+            },
+            Observation::PlayedThrough => self.told.played_through = true,
             Observation::AsItCame { heights } => self.heights = heights.clone(),
             Observation::Tuner { tuner } => {
                 self.shop.tuner = tuner.clone();

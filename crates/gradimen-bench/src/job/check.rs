@@ -9,7 +9,7 @@ use crate::model::hardware::{Lifts, SaddleDrive, VibratoKind};
 use crate::model::limits::{self, LimitError};
 use crate::model::{
     Adjuster, Amount, HeightsGiven, Keyed, Observation, Place, Player, Reading, Reference, Side,
-    Taught, Wanted,
+    Symptom, Taught, Wanted,
 };
 
 impl Job {
@@ -426,7 +426,26 @@ impl Job {
                 )?;
                 Ok(())
             }
-            Observation::Strings { .. } => Ok(()),
+            Observation::Strings { .. }
+            | Observation::Checked { .. }
+            | Observation::PlayedThrough => Ok(()),
+            Observation::Complaint { complaint } => {
+                limits::text("what the player says", &complaint.words)?;
+                limits::text("what the player likes", &complaint.liked)?;
+                let (most, told) = (Symptom::all().count(), complaint.symptoms.len());
+                limits::count("symptoms", told, &(0..=most))?;
+                Ok(())
+            }
+            Observation::Played { note, .. } => {
+                self.index(note.string)?;
+                if note.fret > self.instrument.frets {
+                    return Err(JobError::NoSuchFret {
+                        read: note.fret,
+                        frets: self.instrument.frets,
+                    });
+                }
+                Ok(())
+            }
             Observation::AsItCame { heights } => self::heights(heights),
             Observation::Tuner { tuner } => {
                 limits::line("name of the tuner", &tuner.name)?;

@@ -34,8 +34,8 @@ use crate::model::defaults::usual_tuner;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
 use crate::model::{
-    Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Stage, Strung, Targets,
-    Taught, Tuner,
+    Adjuster, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
+    Measurement, Note, Player, Round, Stage, Strung, Targets, Taught, Tuner,
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).
@@ -56,6 +56,15 @@ struct Wants {
 struct Travel {
     ended: BTreeMap<Adjuster, End>,
     turned: BTreeMap<Adjuster, Turns>,
+}
+
+/// What was told and looked at beside the readings.
+#[derive(Debug, Clone, PartialEq, Default)]
+struct Told {
+    complaint: Complaint,
+    checked: BTreeMap<(Round, CheckLine), Condition>,
+    heard: BTreeMap<Note, Heard>,
+    played_through: bool,
 }
 
 /// How the job stands in the shop.
@@ -84,6 +93,7 @@ pub struct Job {
     heights: HeightsGiven,
     nut_to_twelfth: Vec<Option<Measurement>>,
     buzzes: Vec<Buzz>,
+    told: Told,
     wants: Wants,
     travel: Travel,
     shop: Shop,
@@ -220,6 +230,7 @@ impl Job {
             heights: opened.heights.clone(),
             nut_to_twelfth: vec![None; usize::from(strings)],
             buzzes: Vec::new(),
+            told: Told::default(),
             wants: Wants::default(),
             travel: Travel::default(),
             shop: Shop {

@@ -10,8 +10,9 @@ use crate::journal::{Entry, Event};
 use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
-    Adjuster, BalanceSchool, Buzz, End, HeightsGiven, Measurement, Player, Side, Stage, Strung,
-    Targets, Taught, Tuner, Tuning, defaults,
+    Adjuster, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
+    Measurement, Note, Player, Round, Side, Stage, Strung, Targets, Taught, Tuner, Tuning,
+    defaults,
 };
 
 impl Job {
@@ -120,6 +121,27 @@ impl Job {
     pub fn turned(&self, adjuster: Adjuster) -> Turns {
         let turned = self.travel.turned.get(&adjuster);
         turned.copied().unwrap_or(Turns::ZERO)
+    }
+
+    /// What the player told at the counter.
+    pub const fn complaint(&self) -> &Complaint {
+        &self.told.complaint
+    }
+
+    /// How a line of the check list was found.
+    pub fn checked(&self, round: Round, line: CheckLine) -> Condition {
+        let found = self.told.checked.get(&(round, line));
+        found.copied().unwrap_or(Condition::NotLooked)
+    }
+
+    /// What is still heard in the play test, note by note.
+    pub fn play_test(&self) -> impl Iterator<Item = (Note, Heard)> + '_ {
+        self.told.heard.iter().map(|(note, heard)| (*note, *heard))
+    }
+
+    /// Whether every note was played.
+    pub const fn played_through(&self) -> bool {
+        self.told.played_through
     }
 
     /// The buzzes that were heard.

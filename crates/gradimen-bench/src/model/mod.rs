@@ -10,6 +10,7 @@
 //! ```
 
 pub mod adjuster;
+pub mod complaint;
 pub mod defaults;
 pub mod hardware;
 pub mod instrument;
@@ -27,6 +28,7 @@ mod taught;
 mod tool;
 
 pub use adjuster::{Adjuster, Amount, End, Shim, StringSet};
+pub use complaint::{CheckLine, Complaint, Condition, Heard, Note, Picks, Round, Symptom};
 pub use keyed::Keyed;
 pub use measurement::Measurement;
 pub use observation::{Buzz, Observation};

@@ -12,6 +12,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::complaint::{CheckLine, Complaint, Condition, Heard, Note, Round};
 use super::player::{HeightsGiven, Tuner};
 
 /// A buzz that was heard.
@@ -45,6 +46,30 @@ pub enum Observation {
         /// The heights.
         heights: HeightsGiven,
     },
+    /// What the player told at the counter; what was told last counts.
+    Complaint {
+        /// What.
+        complaint: Complaint,
+    },
+    /// A line of the check list was looked at.
+    Checked {
+        /// Before the work or after it.
+        round: Round,
+        /// Which line.
+        line: CheckLine,
+        /// How it was found.
+        condition: Condition,
+    },
+    /// A note of the play test: what is heard there, or that nothing is any more.
+    Played {
+        /// Which.
+        note: Note,
+        /// What; nothing where it plays clean.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        heard: Option<Heard>,
+    },
+    /// Every note of the play test was played.
+    PlayedThrough,
     /// What pitches are read with from here on.
     Tuner {
         /// Which.

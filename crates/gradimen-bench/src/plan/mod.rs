@@ -17,6 +17,7 @@
 pub mod as_it_came;
 pub mod first;
 pub mod job_plan;
+pub mod proof;
 pub mod reading_check;
 pub mod what_if;
 

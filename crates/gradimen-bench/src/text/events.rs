@@ -14,8 +14,8 @@ use gradimen_core::units::print;
 use super::{moves, side};
 use crate::journal::Event;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Reference, Rocking,
-    RodFeel, Shim, StringEntry, Strung, Wanted,
+    Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player,
+    Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Wanted,
 };
 
 /// What happened, in the words of the record.
@@ -68,7 +68,7 @@ fn restrung(strung: &Strung) -> String {
 }
 
 /// A value as it was written.
-fn value(reading: &Reading) -> String {
+pub fn value(reading: &Reading) -> String {
     match reading {
         Reading::Length { length } => length.written.clone(),
         Reading::Touches => "none, it touches".to_owned(),
@@ -335,6 +335,35 @@ fn heights(heights: &HeightsGiven) -> String {
     )
 }
 
+/// A note by string and fret: `string 3, fret 14`, `string 1 open`.
+pub fn note_of(note: Note) -> String {
+    match note.fret {
+        0 => format!("string {} open", note.string),
+        fret => format!("string {}, fret {fret}", note.string),
+    }
+}
+
+/// What a player told, in one line.
+pub fn complained(complaint: &Complaint) -> String {
+    let symptoms = complaint.symptoms.iter().map(|symptom| symptom.name());
+    let mut parts: Vec<String> = symptoms.map(str::to_owned).collect();
+    if !complaint.words.is_empty() {
+        parts.push(format!("\u{201c}{}\u{201d}", complaint.words));
+    }
+    if !complaint.liked.is_empty() {
+        parts.push(format!("likes {}", complaint.liked));
+    }
+    parts.extend(
+        complaint
+            .picks
+            .map(|picks| format!("plays {}", picks.name())),
+    );
+    if parts.is_empty() {
+        return "The player complains of nothing".to_owned();
+    }
+    format!("The player says: {}", parts.join(", "))
+}
+
 fn observed(what: &Observation) -> String {
     match what {
         Observation::Buzz { buzz } => format!(
@@ -347,6 +376,23 @@ fn observed(what: &Observation) -> String {
             },
             buzz.attack * 100.0
         ),
+        Observation::Complaint { complaint } => complained(complaint),
+        Observation::Checked {
+            round,
+            line,
+            condition,
+        } => format!(
+            "Check list, {}: {}: {}",
+            round.name(),
+            line.name(),
+            condition.name()
+        ),
+        Observation::Played { note, heard } => format!(
+            "Play test, {}: {}",
+            note_of(*note),
+            heard.map_or("clean", Heard::name)
+        ),
+        Observation::PlayedThrough => "Play test: every note played".to_owned(),
         Observation::Strings { old: true } => "Strings found old".to_owned(),
         Observation::Strings { old: false } => "Strings are fresh".to_owned(),
         Observation::AsItCame { heights: given } => heights(given),

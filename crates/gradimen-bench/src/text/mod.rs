@@ -17,7 +17,9 @@ pub mod learned;
 pub mod moves;
 pub mod next;
 pub mod numbers;
+pub mod proof;
 pub mod questions;
+pub mod triage;
 
 use crate::decision::{IN_SPEC, Mark, Odds, Verdict};
 use crate::model::Side;

@@ -9,7 +9,7 @@ use gradimen_core::units::print::on_bench;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
-use super::layout::{Conflict, QuestionView, View, place};
+use super::layout::{Conflict, Offers, QuestionView, View, place};
 use super::redirect;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
@@ -58,6 +58,7 @@ pub(crate) async fn station(
         fields,
         specs: spec_choices(&worked.job, &shop),
         units: shop.shown.bench(),
+        offers: Offers::of(&shop),
         shop: shop.name,
         ..View::default()
     };
@@ -82,6 +83,7 @@ pub(crate) async fn tell(
             specs: spec_choices(&worked.job, &kept.shop),
             shop: kept.shop.name.clone(),
             units: kept.shop.shown.bench(),
+            offers: Offers::of(&kept.shop),
             question: None,
         };
         render(status, id, &worked, station, &view)
@@ -108,6 +110,7 @@ pub(crate) async fn tell(
             specs: spec_choices(&worked.job, &kept.shop),
             shop: kept.shop.name.clone(),
             units: kept.shop.shown.bench(),
+            offers: Offers::of(&kept.shop),
             conflict: None,
         };
         return render(

@@ -69,6 +69,22 @@ pub(crate) struct JobLayout {
     pub(crate) place: Vec<(&'static str, String)>,
 }
 
+/// What the shop's work takes and costs.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Offers {
+    pub(crate) currency: String,
+    pub(crate) work: Vec<Offered>,
+}
+
+impl Offers {
+    pub(crate) fn of(shop: &Shop) -> Self {
+        Self {
+            currency: shop.currency.clone(),
+            work: shop.work.clone(),
+        }
+    }
+}
+
 /// What a page shows of a job: where the eye and the hand are.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct View {
@@ -79,6 +95,8 @@ pub(crate) struct View {
     pub(crate) specs: Vec<String>,
     /// The name of the shop, for printed sheets.
     pub(crate) shop: String,
+    /// What its work takes and costs.
+    pub(crate) offers: Offers,
     /// What lengths are written in.
     pub(crate) units: BenchUnits,
 }

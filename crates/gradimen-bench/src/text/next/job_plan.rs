@@ -55,7 +55,7 @@ pub fn end(known: &Estimate) -> String {
     .to_owned()
 }
 
-/// How many moves and readings are left, where any are.
+/// How many moves, readings and notes of the play test are left, where any are.
 pub fn left(known: &Estimate, plan: &Plan) -> Option<String> {
     let whole = JobPlan::of(known, plan);
     let count = |number: usize, one: &str, more: &str| match number {
@@ -66,9 +66,19 @@ pub fn left(known: &Estimate, plan: &Plan) -> Option<String> {
     let all = [
         count(whole.moves.len(), "adjustment", "adjustments"),
         count(whole.pending.len(), "reading", "readings"),
+        count(
+            known.play_test().count(),
+            "note still heard in the play test",
+            "notes still heard in the play test",
+        ),
     ];
     let all: Vec<String> = all.into_iter().flatten().collect();
-    (!all.is_empty()).then(|| all.join(" and "))
+    let (last, before) = all.split_last()?;
+    Some(if before.is_empty() {
+        last.clone()
+    } else {
+        format!("{} and {last}", before.join(", "))
+    })
 }
 
 /// What is let be in doubt, with its odds.

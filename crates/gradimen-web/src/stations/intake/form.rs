@@ -11,6 +11,33 @@ pub(crate) fn player(fields: &mut Fields) -> Option<Command> {
     Some(Command::target(Wanted::Player { player }))
 }
 
+/// What the player says at the counter.
+pub(crate) fn complaint(fields: &mut Fields) -> Option<Command> {
+    let symptoms = Symptom::all()
+        .filter(|symptom| fields.ticked(&field_of(*symptom)))
+        .collect();
+    let picks = match fields.text("picks") {
+        "" => None,
+        picks => {
+            let picks = Picks::from_key(picks).ok_or("choose where the player plays");
+            Some(fields.keep("picks", picks)?)
+        }
+    };
+    Some(Command::Observe(Observation::Complaint {
+        complaint: Complaint {
+            symptoms,
+            words: fields.text("words").to_owned(),
+            liked: fields.text("liked").to_owned(),
+            picks,
+        },
+    }))
+}
+
+/// The tick of a symptom.
+pub(super) fn field_of(symptom: Symptom) -> String {
+    format!("says_{}", symptom.key())
+}
+
 /// How the strings lay as it came.
 pub(crate) fn heights(fields: &mut Fields) -> Option<Command> {
     let heights = given::read(fields)?;

@@ -1,0 +1,247 @@
+//! What goes with the instrument: as it came and as it is, what was done, what was found, what was left and why, and when it is to
+//! come back.
+//!
+//! ```
+//! use std::sync::Arc;
+//! use gradimen_bench::{estimate::Estimate, export::handover::Handover, job::Job, journal::Document, plan::Plan};
+//!
+//! let text = include_str!("../../../../docs/formats/examples/six-string-mid-work.json");
+//! let known = Estimate::of(Arc::new(Job::fold(&Document::parse(text)?.events)?))?;
+//! let sheet = Handover::of(&known, &Plan::of(&known));
+//! assert!(!sheet.readings.is_empty() && sheet.back > sheet.worked);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use jiff::civil::Date;
+use jiff::tz::TimeZone;
+use jiff::{Span, Timestamp};
+
+use crate::decision::Quantity;
+use crate::estimate::Estimate;
+use crate::finding::Severity;
+use crate::journal::Event;
+use crate::model::{Adjuster, Place, Reading};
+use crate::plan::Plan;
+use crate::text::{self, events, moves, numbers};
+
+/// Two looks a year, with the seasons (common practice).
+const MONTHS: i64 = 6;
+/// Sooner where the neck was moved: it goes on settling (from memory).
+const MONTHS_AFTER_A_ROD: i64 = 3;
+
+/// A place as it came and as it is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Compared {
+    /// Where.
+    pub place: String,
+    /// As it was first read on this visit; nothing where nobody read it.
+    pub came: Option<String>,
+    /// As it is now.
+    pub now: String,
+    /// How it stands to its target.
+    pub verdict: &'static str,
+    /// What it was to be.
+    pub target: String,
+}
+
+/// The whole sheet.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Handover {
+    /// Readings, in the order of the bench.
+    pub readings: Vec<Compared>,
+    /// What was turned, filed, fitted, and how often.
+    pub done: Vec<String>,
+    /// What was found.
+    pub found: Vec<String>,
+    /// What was left, and why.
+    pub left: Vec<String>,
+    /// What to watch.
+    pub watch: Vec<String>,
+    /// The day of the last entry.
+    pub worked: Date,
+    /// The day it is to come back.
+    pub back: Date,
+}
+
+impl Handover {
+    /// Of a job as it stands.
+    pub fn of(known: &Estimate, plan: &Plan) -> Self {
+        let last = known.entries().last();
+        let worked = day(last.map_or(Timestamp::UNIX_EPOCH, |entry| entry.at));
+        let months = if adjusted(known, |on| on == Adjuster::TrussRod) {
+            MONTHS_AFTER_A_ROD
+        } else {
+            MONTHS
+        };
+        Self {
+            readings: readings(known, plan),
+            done: done(known),
+            found: plan
+                .findings
+                .iter()
+                .filter(|found| found.severity() != Severity::Note)
+                .map(text::findings::sentence)
+                .collect(),
+            left: left(known, plan),
+            watch: watch(known),
+            worked,
+            // Beyond the calendar's end there is no such day; no instrument comes back then.
+            back: worked
+                .checked_add(Span::new().months(months))
+                .unwrap_or(worked),
+        }
+    }
+}
+
+fn day(at: Timestamp) -> Date {
+    at.to_zoned(TimeZone::UTC).date()
+}
+
+fn adjusted(known: &Estimate, which: impl Fn(Adjuster) -> bool) -> bool {
+    let mut facts = known.facts().iter();
+    facts.any(|entry| matches!(entry.event, Event::Adjusted { adjuster, .. } if which(adjuster)))
+}
+
+/// The first reading of a place.
+fn first(known: &Estimate, at: Place) -> Option<String> {
+    let mut facts = known.facts().iter();
+    facts.find_map(|entry| match &entry.event {
+        Event::Read { place, value, .. } if place.any_method() == at.any_method() => {
+            Some(match value {
+                Reading::Length { length } => {
+                    format!("{} {}", numbers::in_unit(length.middle(), 2), numbers::UNIT)
+                }
+                Reading::Note { cents, .. } => {
+                    format!("{cents:+.1} cents").replace('-', "\u{2212}")
+                }
+                other => events::value(other),
+            })
+        }
+        _ => None,
+    })
+}
+
+fn readings(known: &Estimate, plan: &Plan) -> Vec<Compared> {
+    let gap = |quantity: &Quantity| Compared {
+        place: moves::place(known, quantity.place),
+        came: first(known, quantity.place),
+        now: format!(
+            "{} {}",
+            numbers::in_unit(quantity.now.value, 2),
+            numbers::UNIT
+        ),
+        verdict: text::gap_verdict(quantity.verdict),
+        target: format!("{} {}", numbers::in_unit(quantity.target, 2), numbers::UNIT),
+    };
+    let mut all: Vec<Compared> = plan.relief.sides.iter().map(gap).collect();
+    all.extend(plan.nut.strings.iter().map(|slot| gap(&slot.quantity)));
+    all.extend(plan.action.strings.iter().map(|on| gap(&on.quantity)));
+    for saddle in &plan.intonation.saddles {
+        for (string, verdict) in saddle.estimate.strings.iter().zip(&saddle.verdicts) {
+            let place = Place::Intonation {
+                string: string.string,
+                fret: 12,
+            };
+            all.push(Compared {
+                place: moves::place(known, place),
+                came: first(known, place),
+                now: if string.count == 0 {
+                    "not read".to_owned()
+                } else {
+                    format!("{} cents", numbers::estimate(string.error))
+                },
+                verdict: text::note_verdict(*verdict),
+                target: "in tune at the 12th".to_owned(),
+            });
+        }
+    }
+    all.extend(plan.pickups.sides().map(|(_, side)| gap(&side.quantity)));
+    // What was never read says nothing to anyone.
+    all.retain(|line| line.came.is_some());
+    all
+}
+
+/// What was moved, kind by kind in the order of the work, with the strings or pickups it was.
+fn done(known: &Estimate) -> Vec<String> {
+    let mut kinds: Vec<(String, Vec<String>)> = Vec::new();
+    for entry in known.facts() {
+        let (kind, which) = match &entry.event {
+            Event::Adjusted { adjuster, .. } => kind_of(known, *adjuster),
+            Event::Restrung { .. } => ("new strings or tuning".to_owned(), Vec::new()),
+            _ => continue,
+        };
+        let at = kinds.iter().position(|(known, _)| *known == kind);
+        let at = at.unwrap_or_else(|| {
+            kinds.push((kind, Vec::new()));
+            kinds.len() - 1
+        });
+        for one in which {
+            if !kinds[at].1.contains(&one) {
+                kinds[at].1.push(one);
+            }
+        }
+    }
+    let says = |(kind, mut which): (String, Vec<String>)| {
+        which.sort();
+        if which.is_empty() {
+            kind
+        } else {
+            format!("{kind}: {}", which.join(", "))
+        }
+    };
+    kinds.into_iter().map(says).collect()
+}
+
+fn kind_of(known: &Estimate, adjuster: Adjuster) -> (String, Vec<String>) {
+    let string = |string: u8| vec![format!("string {string}")];
+    match adjuster {
+        Adjuster::SaddleHeight { string: on } => ("saddle heights".to_owned(), string(on)),
+        Adjuster::SaddleDrive { string: on } => ("intonation".to_owned(), string(on)),
+        Adjuster::NutSlots { strings } => {
+            ("nut".to_owned(), strings.iter().flat_map(string).collect())
+        }
+        Adjuster::PickupScrew { pickup, .. } => (
+            "pickup heights".to_owned(),
+            vec![moves::pickup_name(known, pickup)],
+        ),
+        Adjuster::PolePiece { pickup, .. } => (
+            "pole pieces".to_owned(),
+            vec![moves::pickup_name(known, pickup)],
+        ),
+        Adjuster::Post { side } => ("bridge posts".to_owned(), vec![text::side(side).to_owned()]),
+        other => (moves::adjuster(other), Vec::new()),
+    }
+}
+
+fn left(known: &Estimate, plan: &Plan) -> Vec<String> {
+    let mut all: Vec<String> = text::next::job_plan::left(known, plan)
+        .into_iter()
+        .collect();
+    let doubts = plan.in_doubt();
+    all.extend(
+        doubts
+            .iter()
+            .map(|doubt| text::next::job_plan::doubt(known, doubt)),
+    );
+    for (note, heard) in known.play_test() {
+        all.push(format!("{}: {}", events::note_of(note), heard.name()));
+    }
+    all
+}
+
+fn watch(known: &Estimate) -> Vec<String> {
+    let mut all = vec!["The neck moves with the seasons: buzz at the first frets, or an action that climbs, is a reason to come sooner.".to_owned()];
+    if known.old_strings() {
+        all.push("The strings are old: what is set on them is provisional.".to_owned());
+    }
+    if adjusted(known, |on| on == Adjuster::TrussRod) {
+        all.push("The truss rod was turned: the neck settles for some weeks.".to_owned());
+    }
+    if known.instrument().bridge.vibrato.is_some() {
+        all.push(
+            "Another gauge or tuning moves the vibrato, and with it every height and saddle."
+                .to_owned(),
+        );
+    }
+    all
+}

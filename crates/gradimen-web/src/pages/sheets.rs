@@ -1,0 +1,196 @@
+//! Sheets for the customer: the estimate before the work, the handover after it, and the day to come back for a calendar.
+
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, web};
+use askama::Template;
+use gradimen_bench::export::handover::{Compared, Handover};
+use gradimen_bench::export::summary;
+use gradimen_bench::text::triage as says;
+use gradimen_bench::triage::{Outcome, Triage, evidence};
+use gradimen_core::units::print::on_bench;
+use gradimen_store::Store;
+use icalendar::{Calendar, Component, Property};
+
+use crate::components::Head;
+use crate::errors::Failure;
+use crate::pages::page;
+use crate::vocabulary::*;
+
+/// What is common to both: whose, of which instrument, for whom.
+struct About {
+    shop: String,
+    today: String,
+    title: String,
+    describes: String,
+    purpose: String,
+    strung: String,
+    player: String,
+}
+
+impl About {
+    fn of(job: &Known, shop: &Shop) -> Self {
+        let player = job.player();
+        Self {
+            shop: shop.name.clone(),
+            today: jiff::Zoned::now().strftime("%-d %B %Y").to_string(),
+            title: job.instrument().title(),
+            describes: summary::describes(job),
+            purpose: job.purpose().to_owned(),
+            strung: summary::strung(job),
+            player: format!("{} touch, {}", player.touch.key(), player.style),
+        }
+    }
+}
+
+/// One kind of work on the estimate.
+struct Line {
+    name: &'static str,
+    share: String,
+    offers: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "pages/estimate.html")]
+struct EstimatePage {
+    head: Head,
+    id: i64,
+    about: About,
+    says: String,
+    lines: Vec<Line>,
+}
+
+/// The estimate: what will be done, what may come, and what is asked first.
+pub(crate) async fn estimate(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let worked = store.worked(*id).await?;
+    let shop = store.shop().await?.shop;
+    on_bench(shop.shown.bench(), || {
+        let triage = Triage::of(&evidence(&worked.known, &worked.plan));
+        let offers = |outcome: Outcome| {
+            let offered = outcome
+                .works()
+                .iter()
+                .filter_map(|work| shop.offered(*work));
+            offered
+                .map(|offer| says::offered(offer, &shop.currency))
+                .collect()
+        };
+        let lines: Vec<Line> = triage
+            .shown()
+            .map(|chance| Line {
+                name: says::outcome(chance.outcome),
+                share: says::share(chance.share),
+                offers: offers(chance.outcome),
+            })
+            .collect();
+        page(
+            StatusCode::OK,
+            &EstimatePage {
+                head: Head::new(),
+                id: *id,
+                about: About::of(&worked.known, &shop),
+                says: text::events::complained(worked.job.complaint()),
+                lines,
+            },
+        )
+    })
+}
+
+#[derive(Template)]
+#[template(path = "pages/handover.html")]
+struct HandoverPage {
+    head: Head,
+    id: i64,
+    about: About,
+    says: String,
+    readings: Vec<Compared>,
+    parts: Vec<(&'static str, Vec<String>)>,
+    worked: String,
+    back: String,
+}
+
+/// The handover sheet, with a label for the case.
+pub(crate) async fn handover(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let worked = store.worked(*id).await?;
+    let shop = store.shop().await?.shop;
+    on_bench(shop.shown.bench(), || {
+        let sheet = Handover::of(&worked.known, &worked.plan);
+        page(
+            StatusCode::OK,
+            &HandoverPage {
+                head: Head::new(),
+                id: *id,
+                about: About::of(&worked.known, &shop),
+                says: text::events::complained(worked.job.complaint()),
+                readings: sheet.readings,
+                parts: vec![
+                    ("Done", sheet.done),
+                    ("Found", sheet.found),
+                    ("Left as it is", sheet.left),
+                    ("To watch", sheet.watch),
+                    ("Notes", worked.job.notes().to_vec()),
+                ],
+                worked: sheet.worked.strftime("%-d %B %Y").to_string(),
+                back: sheet.back.strftime("%-d %B %Y").to_string(),
+            },
+        )
+    })
+}
+
+/// The day to come back, for any calendar.
+pub(crate) async fn recheck(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let worked = store.worked(*id).await?;
+    let shop = store.shop().await?.shop;
+    let sheet = Handover::of(&worked.known, &worked.plan);
+    let title = worked.job.instrument().title();
+    let mut event = icalendar::Event::new();
+    // The same job is the same event, however often it is fetched.
+    event
+        .uid(&format!("recheck-{id}-{}@gradimen", worked.job.seq()))
+        .summary(&format!("Recheck: {title}"))
+        .description(&format!(
+            "Set up for {}. {}",
+            summary::strung(&worked.known),
+            sheet.watch.join(" ")
+        ))
+        .append_property(stamp(&sheet))
+        .append_property(whole_day("DTSTART", sheet.back))
+        .append_property(whole_day(
+            "DTEND",
+            sheet.back.tomorrow().unwrap_or(sheet.back),
+        ));
+    let mut calendar = Calendar::new();
+    if !shop.name.is_empty() {
+        calendar.name(&shop.name);
+    }
+    calendar.push(event.done());
+    Ok(HttpResponse::Ok()
+        .content_type("text/calendar; charset=utf-8")
+        .insert_header((
+            "Content-Disposition",
+            format!("attachment; filename=\"recheck-{id}.ics\""),
+        ))
+        .body(calendar.to_string()))
+}
+
+fn whole_day(name: &str, day: jiff::civil::Date) -> Property {
+    let mut property = Property::new(name, day.strftime("%Y%m%d").to_string());
+    property.add_parameter("VALUE", "DATE");
+    property.done()
+}
+
+/// When it was written: the day of the last entry, so that the same job gives the same file.
+fn stamp(sheet: &Handover) -> Property {
+    Property::new(
+        "DTSTAMP",
+        format!("{}T000000Z", sheet.worked.strftime("%Y%m%d")),
+    )
+}

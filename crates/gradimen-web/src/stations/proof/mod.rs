@@ -1,0 +1,7 @@
+//! The proof: check lists before and after the work, and the play test.
+
+mod drawing;
+pub(crate) mod form;
+mod page;
+
+pub(crate) use page::station;

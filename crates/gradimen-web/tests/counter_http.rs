@@ -1,0 +1,186 @@
+//! From the counter to the handover, over the real server: what the player says, check lists, the play test, the sheets.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+mod server;
+
+use icalendar::{Calendar, CalendarComponent, Component};
+use server::bench::Job;
+
+fn says(job: &mut Job, symptoms: &[&str]) {
+    let mut fields = vec![
+        ("what", "complaint"),
+        ("words", "it growls <b>"),
+        ("liked", ""),
+        ("picks", "middle"),
+    ];
+    fields.extend(symptoms.iter().map(|symptom| (*symptom, "on")));
+    assert_eq!(job.tell("intake", &fields).status, 303);
+}
+
+#[test]
+fn what_the_player_says_moves_the_odds_and_stays_ticked() {
+    let mut job = Job::open();
+    let before = job.page("intake");
+    assert!(before.contains("a setup is enough") && before.contains("60\u{a0}%"));
+    says(&mut job, &["says_buzz_one", "says_dead_notes"]);
+    let page = job.page("intake");
+    let fretwork = page.find("fretwork first").unwrap();
+    assert!(
+        fretwork < page.find("a setup is enough").unwrap(),
+        "the most likely comes first"
+    );
+    assert!(
+        page.contains("name=\"says_buzz_one\" checked")
+            && !page.contains("name=\"says_crackle\" checked")
+    );
+    assert!(page.contains("one note buzzes alone: 9.8 times as likely"));
+    assert!(page.contains("Tells most now: a rocker"));
+    // Nothing written by hand becomes markup, and what was told last counts.
+    assert!(page.contains("it growls &#60;b&#62;") && !page.contains("growls <b>"));
+    says(&mut job, &[]);
+    assert!(!job.page("intake").contains("checked> one note"));
+    // Where the hand plays is one of a list.
+    let wrong = job.tell("intake", &[("what", "complaint"), ("picks", "on the moon")]);
+    assert_eq!(wrong.status, 422);
+}
+
+#[test]
+fn what_is_heard_leads_somewhere_and_the_job_is_not_ready_before_it_is_cured() {
+    let mut job = Job::open();
+    let played = |job: &mut Job, string: &str, fret: &str, heard: &str| {
+        job.tell(
+            "proof",
+            &[
+                ("what", "played"),
+                ("string", string),
+                ("fret", fret),
+                ("heard", heard),
+            ],
+        )
+    };
+    assert_eq!(played(&mut job, "3", "14", "buzz").status, 303);
+    let page = job.page("proof?string=3&fret=14");
+    assert!(
+        page.contains("1 note to be cured")
+            && page.contains("a rocker with its middle on fret 15, under string 3")
+    );
+    // The rocker decides: still, it is no fret; it rocks, and it may only be loose.
+    let rock = [
+        ("what", "rock"),
+        ("string", "3"),
+        ("fret", "15"),
+        ("seen_rock", "clear"),
+    ];
+    assert_eq!(job.tell("proof", &rock).status, 303);
+    assert!(
+        job.page("proof")
+            .contains("Fret 15 rocks under string 3. Press it with a stick")
+    );
+    // Ready asks while a note is open.
+    let ready = job.tell("plan", &[("what", "stage"), ("stage", "ready")]);
+    assert_eq!(ready.status, 422);
+    assert!(
+        ready.text.contains("1 note still heard in the play test"),
+        "{}",
+        ready.text
+    );
+    assert_eq!(played(&mut job, "3", "14", "clean").status, 303);
+    assert!(job.page("proof").contains("Play every note"));
+    assert_eq!(job.tell("proof", &[("what", "played_through")]).status, 303);
+    assert!(job.page("proof").contains("Plays clean"));
+    for (string, fret, heard) in [
+        ("9", "1", "buzz"),
+        ("1", "99", "buzz"),
+        ("1", "1", "a song"),
+        ("x", "", ""),
+    ] {
+        assert_eq!(
+            played(&mut job, string, fret, heard).status,
+            422,
+            "{string} {fret} {heard}"
+        );
+    }
+    // An address that names no note shows the first.
+    assert!(
+        job.page("proof?string=77&fret=-3")
+            .contains("string 1 open")
+    );
+}
+
+#[test]
+fn check_lists_are_told_line_by_line() {
+    let mut job = Job::open();
+    let tell = |job: &mut Job, line: &str, condition: &str| {
+        job.tell(
+            "proof",
+            &[
+                ("what", "checked"),
+                ("round", "before"),
+                ("line", line),
+                ("condition", condition),
+            ],
+        )
+    };
+    assert_eq!(tell(&mut job, "jack", "fault").status, 303);
+    assert!(job.page("intake").contains("a fault in the electrics"));
+    assert!(
+        job.page("record")
+            .contains("Check list, before: jack holds the plug: fault")
+    );
+    assert_eq!(tell(&mut job, "jack", "not_looked").status, 303);
+    assert!(!job.page("intake").contains("a fault in the electrics"));
+    for (line, condition) in [("door", "fine"), ("jack", "so so")] {
+        assert_eq!(
+            tell(&mut job, line, condition).status,
+            422,
+            "{line} {condition}"
+        );
+    }
+}
+
+#[test]
+fn sheets_say_what_came_what_is_and_when_to_come_back() {
+    let mut job = Job::open();
+    says(&mut job, &["says_hard_to_play"]);
+    for side in ["treble", "bass"] {
+        let read = [("what", "relief"), ("side", side), ("gap", "14")];
+        assert_eq!(job.tell("relief", &read).status, 303);
+    }
+    let rod = [("what", "rod"), ("turns", "1/8"), ("way", "tighten")];
+    assert_eq!(job.tell("relief", &rod).status, 303);
+    let handover = job.page("handover");
+    for said in [
+        "relief, treble side",
+        "0.36 mm",
+        "<li>truss rod</li>",
+        "The truss rod was turned",
+        "It holds for .010",
+    ] {
+        assert!(handover.contains(said), "{said}: {handover}");
+    }
+    // What nobody read is not on it.
+    assert!(!handover.contains("gap of the neck pickup"));
+    let estimate = job.page("estimate");
+    assert!(
+        estimate.contains("hard to play")
+            && estimate.contains("setup: 1 h")
+            && estimate.contains("cannot be put back")
+    );
+    assert_eq!(job.server.get("/jobs/99/handover").status, 404);
+    // Read back by the crate's own parser: a whole day, three months after a rod was turned.
+    let file = job.page("recheck.ics");
+    let calendar: Calendar = file.parse().unwrap();
+    let [CalendarComponent::Event(event)] = &calendar.components[..] else {
+        panic!("{file}")
+    };
+    assert!(event.get_summary().unwrap().starts_with("Recheck: "));
+    let day = |name: &str| event.property_value(name).unwrap().parse::<u32>().unwrap();
+    let stamp = event.property_value("DTSTAMP").unwrap()[..8]
+        .parse::<u32>()
+        .unwrap();
+    let months = |day: u32| (day / 10_000) * 12 + day / 100 % 100;
+    assert_eq!(months(day("DTSTART")) - months(stamp), 3);
+    assert!(day("DTEND") > day("DTSTART"));
+    // The same job gives the same file.
+    assert_eq!(job.page("recheck.ics"), file);
+}
