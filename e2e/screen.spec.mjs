@@ -1,7 +1,7 @@
 // One screenful: what is to be done next, its buttons and the field in hand are seen without scrolling on the bench's screen.
 import { demoJob, expect, test } from "./bench.mjs";
 
-const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "pickups", "clearance", "plan", "proof", "whatif"];
+const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "pickups", "clearance", "frets", "plan", "proof", "whatif"];
 
 test("at 1280 by 800 the next move, its buttons and the field in hand are never below the fold", async ({ page, demo }) => {
   test.setTimeout(120_000);

@@ -21,7 +21,7 @@ const IN_USE = [
   /method/i, /player and complaint/i, /after all adjustments/i,
 ];
 const JOBS = ["heron", "wren", "bittern", "dunlin", "curlew", "siskin", "osprey", "knot", "avocet", "lapwing", "stonechat", "gannet"];
-const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "intonation?panel=places", "pickups", "clearance", "plan", "proof", "whatif", "record", "handover", "estimate"];
+const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "intonation?panel=places", "pickups", "clearance", "frets", "plan", "proof", "whatif", "record", "handover", "estimate"];
 
 // Everything that is read or heard on a page.
 const said = (page) => page.evaluate(() => {

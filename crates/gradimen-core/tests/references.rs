@@ -229,3 +229,37 @@ fn the_first_order_move_is_the_derivative_of_the_length() {
     }
     assert!((fret_position(Length::from_mm(648.0), 12).mm() - 324.0).abs() < 1e-9);
 }
+
+#[test]
+fn the_plane_of_least_metal_agrees_with_scipy() {
+    use gradimen_core::level::{Top, level};
+
+    let rows = rows(include_str!("reference/level.csv"));
+    let mut boards = 0;
+    for board in rows.chunk_by(|one, other| one[0] == other[0]) {
+        let tops: Vec<Top> = board
+            .iter()
+            .map(|row| Top {
+                along: Length::from_mm(row[1]),
+                across: Length::from_mm(row[2]),
+                height: Length::from_mm(row[3]),
+            })
+            .collect();
+        let plan = level(&tops).unwrap();
+        let total: f64 = plan.taken.iter().map(|taken| taken.mm()).sum();
+        assert!(
+            (total - board[0][4]).abs() < 1e-5,
+            "{total} {}",
+            board[0][4]
+        );
+        // Nothing stands over the plane, and it rests on three tops at least.
+        let (at_nut, along, across) = plan.plane;
+        let over = |top: &Top| {
+            top.height.mm() - at_nut.mm() - along * top.along.mm() - across * top.across.mm()
+        };
+        assert!(tops.iter().all(|top| over(top) > -1e-7));
+        assert!(tops.iter().filter(|top| over(top) < 1e-6).count() >= 3);
+        boards += 1;
+    }
+    assert_eq!(boards, 12);
+}

@@ -74,6 +74,7 @@
     },
     p: () => click('[data-digit="p"]'),
     i: () => click('[data-digit="i"]'),
+    f: () => click('[data-digit="f"]'),
     t: () => click('[data-digit="t"]'),
     "?": () => { showKeys(); return true; },
   };

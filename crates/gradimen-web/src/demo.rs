@@ -256,8 +256,8 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             })
             .await?;
         let (told, proved) = said::of(bird.name);
-        for what in told {
-            worked.tell(Event::Observed { what }).await?;
+        for event in told {
+            worked.tell(event).await?;
         }
         worked.follow(bird.until).await?;
         match bird.name {
@@ -286,8 +286,8 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             }
             _ => {}
         }
-        for what in proved {
-            worked.tell(Event::Observed { what }).await?;
+        for event in proved {
+            worked.tell(event).await?;
         }
         worked.tell(Event::Staged { stage: bird.stage }).await?;
     }

@@ -4,6 +4,7 @@
 pub(crate) mod action;
 pub(crate) mod balance;
 pub(crate) mod clearance;
+pub(crate) mod frets;
 pub(crate) mod intake;
 pub(crate) mod intonation;
 pub(crate) mod job_plan;
@@ -40,6 +41,7 @@ pub(crate) enum Section {
     Intonation,
     Pickups,
     Clearance,
+    Frets,
     Plan,
     Proof,
     WhatIf,
@@ -47,7 +49,7 @@ pub(crate) enum Section {
 }
 
 impl Section {
-    const ALL: [Self; 13] = [
+    const ALL: [Self; 14] = [
         Self::Intake,
         Self::Strings,
         Self::Balance,
@@ -57,6 +59,7 @@ impl Section {
         Self::Intonation,
         Self::Pickups,
         Self::Clearance,
+        Self::Frets,
         Self::Plan,
         Self::Proof,
         Self::WhatIf,
@@ -74,6 +77,7 @@ impl Section {
             Self::Intonation => "intonation",
             Self::Pickups => "pickups",
             Self::Clearance => "clearance",
+            Self::Frets => "frets",
             Self::Plan => "plan",
             Self::Proof => "proof",
             Self::WhatIf => "whatif",
@@ -108,6 +112,7 @@ impl Section {
             Self::Intonation => "7",
             Self::Pickups => "8",
             Self::Clearance => "9",
+            Self::Frets => "f",
             Self::Plan => "p",
             Self::Proof => "t",
             Self::WhatIf => "i",
@@ -121,9 +126,12 @@ fn tabs(id: i64, job: &Known, plan: &Plan, station: Section) -> Vec<Tab> {
     let marks = |section: Section| match section {
         Section::Intake => Some(Mark::Within),
         Section::Strings => Some(pulls::mark(job)),
-        Section::Clearance | Section::Plan | Section::Proof | Section::WhatIf | Section::Record => {
-            None
-        }
+        Section::Clearance
+        | Section::Frets
+        | Section::Plan
+        | Section::Proof
+        | Section::WhatIf
+        | Section::Record => None,
         _ => {
             let bench = plan.bench();
             let mut here = bench.iter();
@@ -235,6 +243,7 @@ fn written(
         Section::Clearance => page(status, &clearance::station(frame, job, plan, view)),
         Section::WhatIf => page(status, &what_if::station(frame, job, plan, view)),
         Section::Plan => page(status, &job_plan::station(frame, job, plan, view)),
+        Section::Frets => page(status, &frets::station(frame, job, view)),
         Section::Proof => page(status, &proof::station(frame, job, view)),
         Section::Record => page(status, &record::station(frame, job, view)),
     }

@@ -184,3 +184,64 @@ fn sheets_say_what_came_what_is_and_when_to_come_back() {
     // The same job gives the same file.
     assert_eq!(job.page("recheck.ics"), file);
 }
+
+#[test]
+fn the_rocker_goes_where_it_tells_most_and_says_what_stands_high() {
+    let mut job = Job::open();
+    let page = job.page("frets");
+    assert!(page.contains("Lay the rocker") && page.contains("Tells most now"));
+    let rock = |job: &mut Job, string: &str, fret: &str, seen: &str| {
+        job.tell(
+            "frets",
+            &[
+                ("what", "rock"),
+                ("string", string),
+                ("fret", fret),
+                ("seen_rock", seen),
+            ],
+        )
+    };
+    for (string, fret) in [("1", "5"), ("6", "5"), ("3", "9")] {
+        assert_eq!(rock(&mut job, string, fret, "none").status, 303);
+    }
+    assert!(job.page("frets").contains("No fret stands high"));
+    // Told, the page goes on to where the rocker tells most: beside the one that rocked.
+    let told = rock(&mut job, "3", "14", "clear");
+    assert!(!told.place.contains("fret="), "{}", told.place);
+    let page = job.page("frets");
+    assert!(page.contains("1 fret stands high:") && page.contains("fret 14, string 3:"));
+    assert!(
+        page.contains("middle on fret 14, under string")
+            && page.contains("frets reseated, spot level: 1 h")
+    );
+    assert!(job.page("intake").contains("a fret rocks"));
+    // Five of them are no spot work any more.
+    for fret in ["4", "7", "11", "17"] {
+        assert_eq!(rock(&mut job, "3", fret, "clear").status, 303);
+    }
+    let page = job.page("frets");
+    assert!(
+        page.contains("5 frets stand high:") && page.contains("level, crown, polish"),
+        "{page}"
+    );
+    // Laid down again where it stands still now, it takes the word back.
+    assert_eq!(rock(&mut job, "3", "14", "none").status, 303);
+    assert!(!job.page("frets").contains("fret 14, string 3:"));
+    // A rocker needs a fret on either side; an address that has none shows where it tells most.
+    for (string, fret, seen) in [
+        ("1", "1", "none"),
+        ("1", "22", "none"),
+        ("9", "5", "none"),
+        ("1", "5", "a lot"),
+    ] {
+        assert_eq!(
+            rock(&mut job, string, fret, seen).status,
+            422,
+            "{string} {fret} {seen}"
+        );
+    }
+    assert!(
+        job.page("frets?string=1&fret=99")
+            .contains("Tells most now")
+    );
+}

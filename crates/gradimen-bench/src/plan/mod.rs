@@ -16,6 +16,7 @@
 
 pub mod as_it_came;
 pub mod first;
+pub mod frets;
 pub mod job_plan;
 pub mod proof;
 pub mod reading_check;

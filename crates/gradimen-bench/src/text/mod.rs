@@ -13,6 +13,7 @@ pub mod cautions;
 pub mod events;
 pub mod findings;
 pub mod first;
+pub mod frets;
 pub mod learned;
 pub mod moves;
 pub mod next;

@@ -3,23 +3,30 @@
 use crate::vocabulary::*;
 
 /// What is told of a bird beside its readings: first at the counter, last before it goes.
-pub(super) fn of(name: &str) -> (Vec<Observation>, Vec<Observation>) {
-    let complaint = |symptoms: &[Symptom], words: &str, liked: &str| Observation::Complaint {
-        complaint: Complaint {
-            symptoms: symptoms.to_vec(),
-            words: words.to_owned(),
-            liked: liked.to_owned(),
-            picks: Some(Picks::Middle),
-        },
+pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
+    let observed = |what| Event::Observed { what };
+    let complaint = |symptoms: &[Symptom], words: &str, liked: &str| {
+        observed(Observation::Complaint {
+            complaint: Complaint {
+                symptoms: symptoms.to_vec(),
+                words: words.to_owned(),
+                liked: liked.to_owned(),
+                picks: Some(Picks::Middle),
+            },
+        })
     };
-    let checked = |round, line, condition| Observation::Checked {
-        round,
-        line,
-        condition,
+    let checked = |round, line, condition| {
+        observed(Observation::Checked {
+            round,
+            line,
+            condition,
+        })
     };
-    let heard = |string, fret, heard| Observation::Played {
-        note: Note { string, fret },
-        heard: Some(heard),
+    let heard = |string, fret, heard| {
+        observed(Observation::Played {
+            note: Note { string, fret },
+            heard: Some(heard),
+        })
     };
     use Symptom::{
         BuzzLow, BuzzOne, BuzzOpen, Crackle, HardToPlay, Rattles, SharpLow, SourHigh, WillNotStay,
@@ -57,6 +64,31 @@ pub(super) fn of(name: &str) -> (Vec<Observation>, Vec<Observation>) {
             )],
             Vec::new(),
         ),
+        "Dunlin" => {
+            let rock = |string, fret, seen| {
+                Event::read(Place::Rock { string, fret }, Reading::Rock { seen })
+            };
+            let still = [
+                (1, 4),
+                (2, 4),
+                (3, 7),
+                (4, 9),
+                (5, 12),
+                (6, 15),
+                (3, 13),
+                (3, 15),
+                (5, 14),
+            ];
+            let mut after: Vec<Event> = still
+                .map(|(string, fret)| rock(string, fret, Rocking::None))
+                .to_vec();
+            after.extend([
+                rock(3, 14, Rocking::Clear),
+                rock(4, 14, Rocking::Slight),
+                rock(2, 14, Rocking::Slight),
+            ]);
+            (vec![complaint(&[BuzzOne], "one bend dies", "")], after)
+        }
         "Avocet" => (
             Vec::new(),
             vec![
@@ -66,11 +98,11 @@ pub(super) fn of(name: &str) -> (Vec<Observation>, Vec<Observation>) {
             ],
         ),
         "Curlew" => {
-            let mut after: Vec<Observation> = CheckLine::all()
+            let mut after: Vec<Event> = CheckLine::all()
                 .filter(|line| *line != CheckLine::Battery)
                 .map(|line| checked(Round::After, line, Condition::Fine))
                 .collect();
-            after.push(Observation::PlayedThrough);
+            after.push(observed(Observation::PlayedThrough));
             (
                 vec![complaint(
                     &[HardToPlay],

@@ -227,7 +227,7 @@ async fn numbered_twice(
     };
     fields.wrong(
         "stock_number",
-        &format!("No. {number} is on record already: {name}. Another number, or save once more if both carry it"),
+        format!("No. {number} is on record already: {name}. Another number, or save once more if both carry it"),
     );
     Ok(true)
 }

@@ -253,10 +253,14 @@ fn onward(id: i64, after: &Worked, station: Section, fields: &Fields) -> String 
         }
         None => (None, what.and_then(|what| what.focus(fields, &after.job))),
     };
-    // At the pickups the page says which side comes next.
-    let by_page = matches!(what, Some(What::Pickup | What::PickupTurned));
+    // At the pickups the page says which side comes next, in the fret survey where the rocker tells most.
+    let by_page: &[&str] = match what {
+        Some(What::Pickup | What::PickupTurned) => &["pickup", "side"],
+        Some(What::Rock) if station == Section::Frets => &["string", "fret"],
+        _ => &[],
+    };
     let mut query: Vec<String> = self::place(fields)
-        .filter(|(name, _)| !(by_page && matches!(*name, "pickup" | "side")))
+        .filter(|(name, _)| !by_page.contains(name))
         .map(|(name, value)| match string {
             Some(next) if name == "string" => format!("string={next}"),
             _ => format!("{name}={value}"),

@@ -1,0 +1,102 @@
+//! What the fret survey says.
+//!
+//! ```
+//! use gradimen_bench::model::Note;
+//! use gradimen_bench::plan::frets::Advice;
+//! use gradimen_bench::text::frets;
+//!
+//! assert_eq!(frets::headline(Advice::Spot, 2), ["2 frets stand high:", "seat or spot-level them"]);
+//! assert_eq!(frets::ask(Note { string: 3, fret: 9 }), "Rocker with its middle on fret 9, under string 3");
+//! ```
+
+use gradimen_core::units::print::UNIT;
+
+use super::numbers;
+use crate::model::shop::Work;
+use crate::model::{Note, Rocking};
+use crate::plan::frets::{Advice, Frets, TopKnown};
+
+/// In large letters.
+pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
+    let counted = if frets == 1 {
+        "1 fret stands high:".to_owned()
+    } else {
+        format!("{frets} frets stand high:")
+    };
+    match advice {
+        Advice::Survey => vec!["Lay the rocker,".to_owned(), "fret by fret".to_owned()],
+        Advice::Leave => vec!["No fret stands high".to_owned()],
+        Advice::Spot => vec![
+            counted,
+            if frets == 1 {
+                "seat or spot-level it"
+            } else {
+                "seat or spot-level them"
+            }
+            .to_owned(),
+        ],
+        Advice::Level => vec![counted, "level, crown, polish".to_owned()],
+        Advice::Refret => vec![counted, "more than a level can cure".to_owned()],
+    }
+}
+
+/// Why, and what it would take.
+pub fn why(frets: &Frets) -> Vec<String> {
+    let most = format!("{} {UNIT}", numbers::in_unit(frets.most, 2));
+    match frets.advice {
+        Advice::Survey => vec!["It rocks on the middle one of three. Every rock says something of the frets beside it, and of the same fret under the next string.".to_owned()],
+        Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
+        Advice::Spot => vec![
+            "Press each with a stick first: one that moves is only loose, and is seated and glued, not levelled.".to_owned(),
+            "Then tape, mark, a few light strokes, test again; crown, and polish through the grits.".to_owned(),
+        ],
+        Advice::Level => vec![
+            format!("The least that makes it play takes {most} where most must go; a tenth of a crown may. Seat what is loose before anything is levelled."),
+            "Read relief, nut and action again after it: all of them hang on the tops.".to_owned(),
+        ],
+        Advice::Refret => vec![
+            format!("Levelling would take {most} in one place, more than a tenth of a crown of usual height."),
+            "Measure the lowest crown. New frets, or a specialist's word, before any metal goes.".to_owned(),
+        ],
+    }
+}
+
+/// Which work of the shop it is.
+pub const fn work(advice: Advice) -> Option<Work> {
+    match advice {
+        Advice::Survey | Advice::Leave => None,
+        Advice::Spot => Some(Work::SpotLevel),
+        Advice::Level => Some(Work::Level),
+        Advice::Refret => Some(Work::Refret),
+    }
+}
+
+/// Where to lay it next.
+pub fn ask(next: Note) -> String {
+    format!(
+        "Rocker with its middle on fret {}, under string {}",
+        next.fret, next.string
+    )
+}
+
+/// One that is called high.
+pub fn high(top: &TopKnown) -> String {
+    let (height, sigma) = top.height;
+    format!(
+        "fret {}, string {}: {} \u{b1} {} {UNIT} over its line, high with {}",
+        top.note.fret,
+        top.note.string,
+        numbers::in_unit(height, 2),
+        numbers::in_unit(sigma, 2),
+        super::triage::share(top.high.unwrap_or(0.0))
+    )
+}
+
+/// What a rocker did: `did not rock`.
+pub const fn rocked(seen: Rocking) -> &'static str {
+    match seen {
+        Rocking::None => "did not rock",
+        Rocking::Slight => "rocked a little",
+        Rocking::Clear => "rocked",
+    }
+}

@@ -1,0 +1,6 @@
+//! The fret survey: a rocker over every fret, and what to do about those that stand high.
+
+mod drawing;
+mod page;
+
+pub(crate) use page::station;

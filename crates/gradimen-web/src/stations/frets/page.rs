@@ -1,0 +1,61 @@
+//! The fret survey's page.
+
+use std::collections::BTreeSet;
+
+use askama::Template;
+use gradimen_bench::plan::frets::Frets;
+use gradimen_bench::text::{frets as says, triage};
+
+use super::drawing;
+use crate::components::Head;
+use crate::pages::layout::{JobLayout, View};
+use crate::vocabulary::*;
+
+#[derive(Template)]
+#[template(path = "stations/frets/page.html")]
+pub(crate) struct FretsPage {
+    head: Head,
+    frame: JobLayout,
+    drawing: String,
+    headline: Vec<String>,
+    why: Vec<String>,
+    /// What it takes and costs here.
+    offer: Option<String>,
+    /// Where the rocker lies now, and whether it was laid there before.
+    ask: String,
+    string: u8,
+    fret: u8,
+    rocked: Option<&'static str>,
+    high: Vec<String>,
+    fixed: bool,
+}
+
+pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> FretsPage {
+    let frets = Frets::of(job);
+    let named = view.string(job).zip(view.fields.text("fret").parse().ok());
+    let last = job.instrument().frets;
+    let named = named
+        .map(|(string, fret)| Note { string, fret })
+        .filter(|note| (2..last).contains(&note.fret));
+    let note = named.or(frets.next).unwrap_or(Note { string: 1, fret: 2 });
+    let at = frets.tops.iter().find(|top| top.note == note);
+    let numbers: BTreeSet<u8> = frets.high.iter().map(|top| top.note.fret).collect();
+    let offer = says::work(frets.advice).and_then(|work| {
+        let offered = view.offers.work.iter().find(|offer| offer.work == work)?;
+        Some(triage::offered(offered, &view.offers.currency))
+    });
+    FretsPage {
+        head: Head::new(),
+        drawing: drawing::draw(job, &frets, frame.id, note),
+        headline: says::headline(frets.advice, numbers.len()),
+        why: says::why(&frets),
+        offer,
+        ask: says::ask(note),
+        string: note.string,
+        fret: note.fret,
+        rocked: at.and_then(|top| top.rocked).map(says::rocked),
+        high: frets.high.iter().map(says::high).collect(),
+        fixed: named.is_some(),
+        frame,
+    }
+}
