@@ -18,7 +18,7 @@ for (const [name, media, screen] of SEEN) {
     for (const name of ["heron", "siskin", "dunlin", "curlew", "wren", "knot", "osprey", "avocet", "lapwing", "gannet"]) {
       jobs[name] = await demoJob(page, demo.address, name);
     }
-    const places = ["/", "/?q=nothing-like-it", "/stock", "/data", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/shop", "/shop?spec=low+electric", "/shop?new=bass"].map((place) => demo.address + place);
+    const places = ["/", "/?q=nothing-like-it", "/stock", "/data", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/instruments/8/visits", "/shop", "/shop?spec=low+electric", "/shop?new=bass"].map((place) => demo.address + place);
     for (const station of ["intake", "strings", "intonation?string=3", "intonation?string=6", "intonation?panel=places", "intonation?fret=5", "record"]) places.push(`${jobs.heron}/${station}`);
     places.push(`${jobs.heron}/strings?try=tuning&preset=a+whole+step+down`, `${jobs.siskin}/intonation`, `${jobs.dunlin}/intonation`, `${jobs.curlew}/intonation`);
     for (const [name, stations] of [["wren", ["relief", "action", "clearance"]], ["knot", ["relief"]], ["dunlin", ["frets"]], ["siskin", ["plan", "relief"]], ["curlew", ["plan", "handover", "estimate"]], ["osprey", ["nut", "action", "plan"]], ["avocet", ["proof", "pickups", "whatif?usual_set=medium"]], ["lapwing", ["balance"]], ["gannet", ["intonation", "balance"]]]) {

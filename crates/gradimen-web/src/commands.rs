@@ -20,6 +20,7 @@ pub(crate) enum What {
     Complaint,
     // Strings and what if.
     Strung,
+    Stretched,
     Aged,
     Core,
     Weigh,
@@ -132,6 +133,7 @@ impl What {
             Self::Spec => "spec",
             Self::Planned => "line",
             Self::Complaint => "words",
+            Self::Stretched => "drift",
             Self::Played => "heard",
             Self::Checked => "condition",
             Self::Undo

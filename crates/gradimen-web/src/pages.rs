@@ -10,6 +10,7 @@ pub(crate) mod open;
 pub(crate) mod sheets;
 pub(crate) mod shop;
 pub(crate) mod understand;
+pub(crate) mod visits;
 
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;

@@ -3,7 +3,7 @@
 use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
-use crate::pages::{bench, data, file, instrument, job, open, sheets, shop, understand};
+use crate::pages::{bench, data, file, instrument, job, open, sheets, shop, understand, visits};
 
 /// The whole surface. HEAD is answered where a browser or a script asks for it.
 pub(crate) fn routes(service: &mut ServiceConfig) {
@@ -16,6 +16,7 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/instruments/{id}", get().to(instrument::show))
         .route("/instruments/{id}/edit", get().to(instrument::edit))
         .route("/instruments/{id}", post().to(instrument::change))
+        .route("/instruments/{id}/visits", get().to(visits::show))
         .route("/instruments/{id}/restore", post().to(instrument::restore))
         .route("/instruments/{id}/open", get().to(open::new))
         .route("/instruments/{id}/open", post().to(open::open))

@@ -317,6 +317,7 @@ fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Com
         What::Strung => {
             strings::form::strung(job, fields).map(|strung| Command::Restring(Box::new(strung)))
         }
+        What::Stretched => strings::form::stretched(fields),
         What::Aged => Some(strings::form::aged(fields)),
         What::Core => strings::form::core(job, fields),
         What::Weigh => strings::form::weigh(job, fields),

@@ -6,6 +6,7 @@ pub(crate) mod lanes;
 pub(crate) mod record;
 pub(crate) mod side;
 pub(crate) mod views;
+pub(crate) mod visits;
 
 use crate::vocabulary::*;
 use std::fmt::Write;

@@ -245,3 +245,30 @@ fn the_rocker_goes_where_it_tells_most_and_says_what_stands_high() {
             .contains("Tells most now")
     );
 }
+
+#[test]
+fn a_set_is_put_on_step_by_step_and_stays_when_it_falls_no_more() {
+    let mut job = Job::open();
+    let page = job.page("strings");
+    assert!(page.contains("Restringing, step by step") && page.contains("Not stretched yet."));
+    let stretch = |job: &mut Job, drift: &str| {
+        job.tell("strings", &[("what", "stretched"), ("drift", drift)])
+    };
+    for drift in ["-140 cents", "6"] {
+        assert_eq!(stretch(&mut job, drift).status, 303);
+    }
+    assert!(
+        job.page("strings")
+            .contains("stretch and tune up once more")
+    );
+    assert_eq!(stretch(&mut job, "1.5").status, 303);
+    assert!(
+        job.page("strings")
+            .contains("Fell by \u{2212}140, 6, 1.5 cents: it stays.")
+    );
+    for nonsense in ["", "a lot", "5000", "3 4"] {
+        let wrong = stretch(&mut job, nonsense);
+        assert_eq!(wrong.status, 422, "{nonsense}");
+        assert!(wrong.text.contains("aria-invalid"), "{nonsense}");
+    }
+}

@@ -102,3 +102,42 @@ fn the_less_usual_fields_are_written_as_hands_write_them() {
         "{page}"
     );
 }
+
+#[test]
+fn visits_stand_beside_each_other() {
+    let mut job = Job::open();
+    assert!(
+        !job.server
+            .get("/instruments/1")
+            .text
+            .contains("Over its visits")
+    );
+    for side in ["treble", "bass"] {
+        let read = [("what", "relief"), ("side", side), ("gap", "14")];
+        assert_eq!(job.tell("relief", &read).status, 303);
+    }
+    let mut fields = inputs(&job.server.get("/instruments/1/open").text);
+    set(&mut fields, "purpose", "next season");
+    assert_eq!(
+        job.server
+            .post("/instruments/1/open", &borrowed(&fields))
+            .status,
+        303
+    );
+    assert!(
+        job.server
+            .get("/instruments/1")
+            .text
+            .contains("Over its visits")
+    );
+    let page = job.server.get("/instruments/1/visits");
+    assert_eq!(page.status, 200);
+    // What was read on the first visit, and a dash for what was not on the second.
+    assert!(
+        page.text.contains("0.3")
+            && page.text.contains("next season")
+            && page.text.contains("\u{2013}")
+    );
+    assert!(!page.text.contains("NaN"));
+    assert_eq!(job.server.get("/instruments/99/visits").status, 404);
+}

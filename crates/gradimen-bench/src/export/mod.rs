@@ -16,5 +16,6 @@ pub mod handover;
 pub mod report;
 pub mod summary;
 pub mod table;
+pub mod visits;
 
 pub use summary::Summary;

@@ -71,6 +71,7 @@ impl Job {
         stringing.holds(|string| self.speaking_scale(string))?;
         let before = self.stringing.strung();
         if before.set != strung.set {
+            self.told.stretches.clear();
             self.old_strings = false;
         }
         self.stringing = stringing;
@@ -159,6 +160,7 @@ impl Job {
                 }
             },
             Observation::PlayedThrough => self.told.played_through = true,
+            Observation::Stretched { cents } => self.told.stretches.push(*cents),
             Observation::AsItCame { heights } => self.heights = heights.clone(),
             Observation::Tuner { tuner } => {
                 self.shop.tuner = tuner.clone();

@@ -429,6 +429,11 @@ impl Job {
             Observation::Strings { .. }
             | Observation::Checked { .. }
             | Observation::PlayedThrough => Ok(()),
+            Observation::Stretched { cents } => {
+                let within = -limits::DRIFT..=limits::DRIFT;
+                limits::number("how far a string fell", *cents, &within, "cents")?;
+                Ok(())
+            }
             Observation::Complaint { complaint } => {
                 limits::text("what the player says", &complaint.words)?;
                 limits::text("what the player likes", &complaint.liked)?;

@@ -65,6 +65,8 @@ struct Told {
     checked: BTreeMap<(Round, CheckLine), Condition>,
     heard: BTreeMap<Note, Heard>,
     played_through: bool,
+    /// How far the strings that are on fell at each stretch.
+    stretches: Vec<f64>,
 }
 
 /// How the job stands in the shop.

@@ -139,6 +139,11 @@ impl Job {
         self.told.heard.iter().map(|(note, heard)| (*note, *heard))
     }
 
+    /// How far the strings that are on fell at each stretch, in cents.
+    pub fn stretches(&self) -> &[f64] {
+        &self.told.stretches
+    }
+
     /// Whether every note was played.
     pub const fn played_through(&self) -> bool {
         self.told.played_through

@@ -52,6 +52,8 @@ pub const SADDLE_TURNS: f64 = 40.0;
 pub const CLAW_TURNS: f64 = 10.0;
 /// Beyond this a fretted note is another note, in cents.
 pub const CENTS: f64 = 100.0;
+/// What a new string falls by when it is stretched, in cents: five semitones and it is another string.
+pub const DRIFT: f64 = 500.0;
 /// What a tuner resolves, in cents.
 pub const RESOLUTION: RangeInclusive<f64> = 0.01..=10.0;
 /// What a level meter shows, in decibels.

@@ -70,6 +70,11 @@ pub enum Observation {
     },
     /// Every note of the play test was played.
     PlayedThrough,
+    /// The strings were stretched, and the worst of them fell by so many cents.
+    Stretched {
+        /// How far.
+        cents: f64,
+    },
     /// What pitches are read with from here on.
     Tuner {
         /// Which.

@@ -393,6 +393,12 @@ fn observed(what: &Observation) -> String {
             heard.map_or("clean", Heard::name)
         ),
         Observation::PlayedThrough => "Play test: every note played".to_owned(),
+        Observation::Stretched { cents } => {
+            format!(
+                "Stretched: fell by {} cents",
+                print::cents(Cents::new(*cents))
+            )
+        }
         Observation::Strings { old: true } => "Strings found old".to_owned(),
         Observation::Strings { old: false } => "Strings are fresh".to_owned(),
         Observation::AsItCame { heights: given } => heights(given),

@@ -20,6 +20,7 @@ pub mod next;
 pub mod numbers;
 pub mod proof;
 pub mod questions;
+pub mod restring;
 pub mod triage;
 
 use crate::decision::{IN_SPEC, Mark, Odds, Verdict};

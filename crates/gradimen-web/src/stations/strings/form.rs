@@ -18,6 +18,24 @@ pub(crate) fn aged(fields: &Fields) -> Command {
     })
 }
 
+/// How far the worst string fell after a stretch.
+pub(crate) fn stretched(fields: &mut Fields) -> Option<Command> {
+    let typed = fields.text("drift").to_owned();
+    let plain = typed.replace('\u{2212}', "-").replace(',', ".");
+    // A fresh string falls by more than a tuner's hundred cents.
+    let read = plain.trim_end_matches("cents").trim().parse::<f64>();
+    let inside = read.ok().filter(|cents| cents.abs() <= limits::DRIFT);
+    let one = inside.ok_or_else(|| {
+        format!(
+            "\"{}\" is not understood; write how far the worst string fell, up to {} cents: 12",
+            limits::shortened(&typed),
+            limits::DRIFT
+        )
+    });
+    let cents = fields.keep("drift", one)?;
+    Some(Command::Observe(Observation::Stretched { cents }))
+}
+
 /// The core of a wound string.
 pub(crate) fn core(job: &Known, fields: &mut Fields) -> Option<Command> {
     let string = fields.string(job);
