@@ -61,7 +61,11 @@ const views = {
   "plan": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/plan`),
   "first-checks": async (page) => page.goto(`${server.address}${await jobOf(page, "siskin")}/plan`),
   "plan-done": async (page) => page.goto(`${server.address}${await jobOf(page, "curlew")}/plan`),
-  "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intake`),
+  "intake": async (page) => page.goto(`${server.address}${await jobOf(page, "wren")}/intake`),
+  "frets": async (page) => page.goto(`${server.address}${await jobOf(page, "dunlin")}/frets`),
+  "proof": async (page) => page.goto(`${server.address}${await jobOf(page, "avocet")}/proof?string=3&fret=14`),
+  "handover": async (page) => page.goto(`${server.address}${await jobOf(page, "curlew")}/handover`),
+  "visits": async (page) => page.goto(`${server.address}/instruments/8/visits`),
   "record": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/record`),
   "tablet-action": async (page) => {
     await page.setViewportSize({ width: 820, height: 1180 });

@@ -3,6 +3,7 @@
 //! as a person's, so their numbers hang together.
 
 mod birds;
+mod earlier;
 mod said;
 
 use crate::vocabulary::*;
@@ -228,7 +229,7 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
         let instrument = bird.instrument()?;
         let instrument_id = store.add_instrument(&instrument, at).await?;
         if bird.name == "Plover" {
-            earlier(store, instrument_id, bird, &instrument, now).await?;
+            earlier::visits(store, instrument_id, bird, &instrument, now).await?;
         }
         let id = store
             .open_job(instrument_id, bird.opened(instrument)?, at)
@@ -293,61 +294,6 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             worked.tell(event).await?;
         }
         worked.tell(Event::Staged { stage: bird.stage }).await?;
-    }
-    Ok(())
-}
-
-/// Three visits before this one: days ago, relief of both sides in thousandths, action of the outer strings in 64ths, cents.
-const EARLIER: [(i64, [f64; 2], [f64; 2], [f64; 2]); 3] = [
-    (730, [9.0, 10.0], [4.5, 5.5], [1.5, -2.0]),
-    (540, [14.0, 15.0], [5.0, 6.5], [3.0, 2.5]),
-    (190, [8.0, 9.0], [4.0, 5.0], [0.5, -1.0]),
-];
-
-/// Earlier visits of a bird, read as it left each time.
-async fn earlier(
-    store: &Store,
-    instrument_id: i64,
-    bird: &Bird,
-    instrument: &Instrument,
-    now: Timestamp,
-) -> anyhow::Result<()> {
-    let last = instrument.strings;
-    for (days, relief, action, cents) in EARLIER {
-        let at = now - SignedDuration::from_hours(24 * days);
-        let id = store
-            .open_job(instrument_id, bird.opened(instrument.clone())?, at)
-            .await?;
-        let span = store.worked(id).await?.known.targets().relief_span;
-        let length = |value: f64, unit: LengthUnit| -> anyhow::Result<Reading> {
-            let typed = parse_length(&value.to_string(), unit)?;
-            Ok(Reading::Length {
-                length: Measurement::from(&typed),
-            })
-        };
-        let mut events = Vec::new();
-        for (side, thou) in [Side::Treble, Side::Bass].into_iter().zip(relief) {
-            let place = Place::Relief { side, span };
-            events.push(Event::read(place, length(thou, LengthUnit::Thou)?));
-        }
-        for ((string, parts), cents) in [1, last].into_iter().zip(action).zip(cents) {
-            let (fret, held) = (12, 0);
-            let place = Place::Action { string, fret, held };
-            events.push(Event::read(place, length(parts, LengthUnit::SixtyFourth)?));
-            events.push(Event::read(
-                Place::Intonation { string, fret },
-                Reading::Note {
-                    cents,
-                    against: Reference::Harmonic,
-                    resolution_cents: None,
-                },
-            ));
-        }
-        events.push(Event::Staged {
-            stage: Stage::Returned,
-        });
-        let seen = store.worked(id).await?.job.seq();
-        store.append(id, seen, events, at).await?;
     }
     Ok(())
 }
