@@ -7,7 +7,7 @@
 //!
 //! assert_eq!(triage::outcome(Outcome::Setup), "a setup is enough");
 //! assert_eq!(triage::because(Evidence::Told(Symptom::Crackle), 3.02), "crackles or cuts out: 3 times as likely");
-//! assert_eq!(triage::because(Evidence::Tried(Trial::Rocker, true), 0.13), "no fret rocks: 8 times less likely");
+//! assert_eq!(triage::because(Evidence::Tried(Trial::Rocker, true), 0.125), "no fret rocks: 8 times less likely");
 //! ```
 
 use crate::model::shop::Offered;
