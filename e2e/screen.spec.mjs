@@ -178,3 +178,12 @@ test("nothing scrolls sideways down to 360", async ({ page, demo }) => {
     }
   }
 });
+
+test("no key of the page takes the first letter of a reading away", async ({ page, demo }) => {
+  const job = await demoJob(page, demo.address, "stonechat");
+  for (const [place, word] of [["balance?focus=balance-1", "flat"], ["relief?focus=relief-1", "touches"], ["relief?focus=relief-1", "none"], ["relief?focus=relief-1", "rocks"], ["relief?focus=relief-1", "card"], ["relief?focus=relief-1", "pick"]]) {
+    await page.goto(`${job}/${place}`);
+    await page.keyboard.type(word);
+    await expect(page.locator(`#${place.split("=")[1]}`)).toHaveValue(word);
+  }
+});

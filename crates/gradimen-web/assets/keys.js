@@ -74,8 +74,8 @@
     },
     p: () => click('[data-digit="p"]'),
     i: () => click('[data-digit="i"]'),
-    f: () => click('[data-digit="f"]'),
-    t: () => click('[data-digit="t"]'),
+    g: () => click('[data-digit="g"]'),
+    y: () => click('[data-digit="y"]'),
     "?": () => { showKeys(); return true; },
   };
 

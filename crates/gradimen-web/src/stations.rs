@@ -112,9 +112,10 @@ impl Section {
             Self::Intonation => "7",
             Self::Pickups => "8",
             Self::Clearance => "9",
-            Self::Frets => "f",
+            // No letter that a reading may begin with: flat, none, touches, rocks, card, pick.
+            Self::Frets => "g",
             Self::Plan => "p",
-            Self::Proof => "t",
+            Self::Proof => "y",
             Self::WhatIf => "i",
             Self::Record => "0",
         }
