@@ -63,6 +63,7 @@ export async function write(page, selector, text) {
 // Keys of the page work outside of fields.
 export async function key(page, name) {
   await page.keyboard.press("Escape");
+  if (name === "d") await expect(page.locator("#done button")).toBeEnabled();
   await page.keyboard.press(name);
 }
 

@@ -1,5 +1,5 @@
 // One screenful: what is to be done next, its buttons and the field in hand are seen without scrolling on the bench's screen.
-import { demoJob, expect, test } from "./bench.mjs";
+import { demoJob, expect, openJob, test } from "./bench.mjs";
 
 const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "pickups", "clearance", "frets", "plan", "proof", "whatif"];
 
@@ -186,4 +186,34 @@ test("no key of the page takes the first letter of a reading away", async ({ pag
     await page.keyboard.type(word);
     await expect(page.locator(`#${place.split("=")[1]}`)).toHaveValue(word);
   }
+});
+
+test("a press of Done that bounces tells one move", async ({ page, bench }) => {
+  const job = await openJob(page, bench.address, "Redwing");
+  // Every string to be moved; string 4 by so little that nothing is asked for afterwards, and the next order follows at once.
+  for (const [string, cents] of [[1, "5 5 5"], [2, "-4 -4 -4"], [3, "6 6 6"], [4, "4 4 4"], [5, "-5 -5 -5"], [6, "7 7 7"]]) {
+    await page.goto(`${job}/intonation?string=${string}&focus=reading-${string}`);
+    const seen = await page.locator("#undo [name=seen]").inputValue();
+    await page.keyboard.type(cents);
+    await page.keyboard.press("Enter");
+    await expect(page.locator("#undo [name=seen]")).not.toHaveValue(seen);
+  }
+  await page.goto(`${job}/intonation?string=4`);
+  const entries = () => page.locator("#undo [name=seen]").inputValue().then(Number);
+  const before = await entries();
+  // The second press comes as soon as the page that answers is there: it must not be taken for the order of the next string.
+  const followed = await page.evaluate(() => new Promise((found) => {
+    document.addEventListener("gradimen:shown", () => setTimeout(() => {
+      const next = document.querySelector("#done button");
+      next?.click();
+      found(Boolean(next));
+    }, 30), { once: true });
+    document.querySelector("#done button").click();
+  }));
+  expect(followed, "another order follows at once").toBe(true);
+  await page.waitForTimeout(500);
+  expect(await entries()).toBe(before + 1);
+  // A breath later it is pressed as ever.
+  await page.locator("#done button").click();
+  await expect.poll(entries).toBe(before + 2);
 });

@@ -78,7 +78,10 @@ export function keyboard(page) {
     count: 0,
     async press(element, key) {
       hands.count += 1;
-      if (key) await page.keyboard.press(key);
+      if (key) {
+        await expect(element).toBeEnabled();
+        await page.keyboard.press(key);
+      }
       else {
         await element.focus();
         if (await element.evaluate((at) => at.localName === "a")) await page.keyboard.press("Enter");

@@ -546,3 +546,34 @@ fn what_was_turned_by_the_clock_turns_with_the_record() {
         known(&job).state().predict(place)
     );
 }
+
+#[test]
+fn a_record_that_makes_another_pickup_of_one_that_was_read_is_refused() {
+    use gradimen_bench::journal::Corrected;
+
+    let gap = Event::read(
+        Place::Pickup {
+            pickup: 1,
+            side: Side::Bass,
+        },
+        Reading::Length {
+            length: Measurement::mm(2.0),
+        },
+    );
+    let unread = guitar(Vec::new());
+    let read = guitar(vec![gap]);
+    assert!(read.instrument().pickups.len() > 2);
+    let corrected = |change: &dyn Fn(&mut Instrument)| {
+        let mut instrument = read.instrument().clone();
+        change(&mut instrument);
+        Event::Corrected(Box::new(Corrected {
+            instrument,
+            instrument_version: 2,
+        }))
+    };
+    // Without the first one, the reading of the second would be believed of the third.
+    let without = corrected(&|record| drop(record.pickups.remove(0)));
+    assert!(unread.plus(without.clone()).is_ok() && read.plus(without).is_err());
+    let elsewhere = corrected(&|record| record.pickups[1].before_saddle = Measurement::mm(99.0));
+    assert!(read.plus(elsewhere).is_ok());
+}

@@ -1,5 +1,7 @@
 //! Instruments: the record as it is and as it ever was.
 
+use std::sync::Arc;
+
 use gradimen_bench::journal::{Corrected, Event};
 use gradimen_bench::model::Keyed;
 use gradimen_bench::model::instrument::{Instrument, PutRight};
@@ -138,22 +140,33 @@ impl Store {
             if !listed.summary.stage.is_open() {
                 continue;
             }
-            let job = &self.worked(listed.id).await?.job;
+            self.correct_job(listed.id, &newest, at).await?;
+        }
+        Ok(())
+    }
+
+    /// Takes a record to one job. What another window records meanwhile comes first, and it is tried again.
+    async fn correct_job(
+        &self,
+        id: i64,
+        newest: &Version,
+        at: Timestamp,
+    ) -> Result<(), StoreError> {
+        loop {
+            let job = Arc::clone(&self.worked(id).await?.job);
             if *job.instrument() == newest.instrument {
-                continue;
+                return Ok(());
             }
             let corrected = Event::Corrected(Box::new(Corrected {
                 instrument: newest.instrument.clone(),
                 instrument_version: newest.version,
             }));
-            match self.append(listed.id, job.seq(), vec![corrected], at).await {
-                Ok(_)
-                | Err(StoreError::Job(_) | StoreError::Estimate(_) | StoreError::Conflict { .. }) =>
-                    {}
+            match self.append(id, job.seq(), vec![corrected], at).await {
+                Err(StoreError::Conflict { .. }) => {}
+                Ok(_) | Err(StoreError::Job(_) | StoreError::Estimate(_)) => return Ok(()),
                 Err(other) => return Err(other),
             }
         }
-        Ok(())
     }
 
     /// The record as it is.

@@ -56,6 +56,14 @@
     field.focus();
   };
 
+  // Done, and the next order stands under the same finger: a press that bounces must not tell it too.
+  const pause = () => {
+    const button = document.querySelector("#done button");
+    if (!button) return;
+    button.disabled = true;
+    setTimeout(() => { button.disabled = false; }, 700);
+  };
+
   // One change at a time. What is clicked meanwhile is done on the page that comes, if it is still
   // offered there: that page knows what came before, so nothing lands out of order.
   let underWay = null;
@@ -133,6 +141,7 @@
   document.addEventListener("htmx:afterSettle", (event) => {
     if (event.detail.elt?.id !== "job") return;
     restore();
+    if (underWay?.id === "done") pause();
     underWay = null;
     document.dispatchEvent(new CustomEvent("gradimen:shown"));
     arrive();

@@ -80,6 +80,8 @@
   };
 
   document.addEventListener("keydown", (event) => {
+    // A key that is held down is pressed once, but for the arrows and what is typed.
+    if (event.repeat && !typing(event.target)) return;
     if (event.ctrlKey || event.altKey || event.metaKey || document.querySelector("dialog[open]")) return;
     const element = event.target;
     if (typing(element)) {

@@ -1,6 +1,8 @@
 // What is typed and not saved asks before it is left: for another station, for the list of jobs, or by closing the page.
 (() => {
   const typed = () => [...document.querySelectorAll("#job input, #job textarea")].filter((field) => {
+    // A field that only asks for another view has nothing to be saved.
+    if (field.form?.method !== "post") return false;
     if (["hidden", "checkbox", "radio", "submit", "file"].includes(field.type) || field.value.trim() === "") return false;
     return field.value !== field.defaultValue || field.getAttribute("aria-invalid") === "true";
   });

@@ -102,12 +102,12 @@ fn adjusted(known: &Estimate, which: impl Fn(Adjuster) -> bool) -> bool {
     facts.any(|entry| matches!(entry.event, Event::Adjusted { adjuster, .. } if which(adjuster)))
 }
 
-/// The first reading of a place.
+/// The first reading of a place; one by another method than its target's says so, for their numbers are no comparison.
 fn first(known: &Estimate, at: Place) -> Option<String> {
     let mut facts = known.facts().iter();
     facts.find_map(|entry| match &entry.event {
         Event::Read { place, value, .. } if place.any_method() == at.any_method() => {
-            Some(match value {
+            let read = match value {
                 Reading::Length { length } => {
                     format!("{} {}", numbers::in_unit(length.middle(), 2), numbers::UNIT)
                 }
@@ -115,10 +115,25 @@ fn first(known: &Estimate, at: Place) -> Option<String> {
                     format!("{cents:+.1} cents").replace('-', "\u{2212}")
                 }
                 other => events::value(other),
+            };
+            Some(match by_method(*place) {
+                Some(method) if *place != at => format!("{read} ({method})"),
+                _ => read,
             })
         }
         _ => None,
     })
+}
+
+/// How a place is read, where there are several methods.
+fn by_method(place: Place) -> Option<String> {
+    match place {
+        Place::Relief { span, .. } => Some(span.words()),
+        Place::Nut { held: 0, .. } => Some("open".to_owned()),
+        Place::Nut { held, .. } => Some(format!("held at {held}")),
+        Place::Action { fret, .. } => Some(format!("at fret {fret}")),
+        _ => None,
+    }
 }
 
 fn readings(known: &Estimate, plan: &Plan) -> Vec<Compared> {
@@ -182,7 +197,8 @@ fn done(known: &Estimate) -> Vec<String> {
         }
     }
     let says = |(kind, mut which): (String, Vec<String>)| {
-        which.sort();
+        // String 2 before string 10.
+        which.sort_by_key(|one| (one.len(), one.clone()));
         if which.is_empty() {
             kind
         } else {

@@ -32,6 +32,7 @@ impl Job {
             }
             Event::Adjusted { adjuster, amount } => {
                 self.check_move(*adjuster, amount)?;
+                self.told.played_through = false;
                 self.adjusted(*adjuster, amount);
                 self.facts.push(Arc::clone(entry));
             }
@@ -74,6 +75,7 @@ impl Job {
             self.told.stretches.clear();
             self.old_strings = false;
         }
+        self.told.played_through = false;
         self.stringing = stringing;
         self.previous = Some(before);
         self.shop.restrung += 1;

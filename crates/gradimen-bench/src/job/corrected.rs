@@ -4,9 +4,10 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
+use super::JobError;
 use crate::journal::{Corrected, Entry, Event};
 use crate::model::instrument::Instrument;
-use crate::model::{Adjuster, Amount};
+use crate::model::{Adjuster, Amount, Place};
 
 /// Whether a clockwise turn counts as forward on an adjuster: tightens, lifts, drives away. Nothing where no record says it.
 fn clockwise_counts(record: &Instrument, adjuster: Adjuster) -> Option<bool> {
@@ -66,5 +67,49 @@ impl<'a> Records<'a> {
             },
             ..entry.as_ref().clone()
         }))
+    }
+}
+
+/// Refuses a record on which a pickup that was read or turned in this job is another one: its readings would be believed of that.
+pub(super) fn keeps_its_pickups(
+    opened: &Instrument,
+    corrected: Option<&Corrected>,
+    facts: &[Arc<Entry>],
+) -> Result<(), JobError> {
+    let Some(corrected) = corrected else {
+        return Ok(());
+    };
+    let name = |record: &Instrument, pickup: u8| {
+        let pickup = record.pickups.get(usize::from(pickup));
+        pickup.map(|pickup| pickup.name.clone())
+    };
+    let moved = facts
+        .iter()
+        .filter_map(|entry| pickup_of(&entry.event))
+        .any(|pickup| name(opened, pickup) != name(&corrected.instrument, pickup));
+    if moved {
+        return Err(JobError::NotHere {
+            what: "this record",
+            why: "a pickup that was read or turned in this job is another one on it",
+        });
+    }
+    Ok(())
+}
+
+const fn pickup_of(event: &Event) -> Option<u8> {
+    match event {
+        Event::Read { place, .. } => match place {
+            Place::Pickup { pickup, .. }
+            | Place::PolePiece { pickup, .. }
+            | Place::Level { pickup, .. } => Some(*pickup),
+            _ => None,
+        },
+        Event::Adjusted { adjuster, .. } => match adjuster {
+            Adjuster::PickupScrew { pickup, .. } | Adjuster::PolePiece { pickup, .. } => {
+                Some(*pickup)
+            }
+            _ => None,
+        },
+        _ => None,
     }
 }

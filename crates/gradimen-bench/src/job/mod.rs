@@ -151,6 +151,7 @@ impl Job {
                 job.apply(&records.meant(entry))?;
             }
         }
+        corrected::keeps_its_pickups(&as_opened, corrected, &job.facts)?;
         job.entries = entries;
         job.history = history;
         Ok(job)

@@ -30,7 +30,7 @@ const SPOT: usize = 3;
 /// A crown of usual height, and the share of it that may go (common practice: a tenth).
 const CROWN: Length = Length::from_mm(1.1);
 const MAY_GO: f64 = 0.1;
-/// A rock that would tell less than this, in nats, is not asked for.
+/// A rock that would tell less than this, in nats, is not asked for: where one outcome in thirty would come otherwise (a choice).
 const WORTH_A_ROCK: f64 = 0.15;
 
 /// One fret top.
@@ -48,11 +48,20 @@ pub struct TopKnown {
     pub taken: Length,
 }
 
+impl TopKnown {
+    /// Whether it is called high.
+    pub fn is_high(&self) -> bool {
+        self.high.is_some_and(|share| share > HIGH)
+    }
+}
+
 /// What is to be done.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Advice {
     /// Nothing is known yet: lay the rocker.
     Survey,
+    /// Nothing stands high so far, and there is more to rock.
+    GoOn,
     /// Nothing stands high.
     Leave,
     /// A few frets, one by one; press them first.
@@ -70,6 +79,8 @@ pub struct Frets {
     pub tops: Vec<TopKnown>,
     /// Those that are called high, the surest first.
     pub high: Vec<TopKnown>,
+    /// How many frets those are.
+    pub frets: usize,
     /// Where one more rock would tell most.
     pub next: Option<Note>,
     /// The most that levelling all frets would take anywhere.
@@ -150,11 +161,7 @@ impl Frets {
         }
         let mut tops = tops(known, survey.as_ref(), &rocked);
         let most = take(known, &mut tops);
-        let mut high: Vec<TopKnown> = tops
-            .iter()
-            .filter(|top| top.high.is_some_and(|share| share > HIGH))
-            .copied()
-            .collect();
+        let mut high: Vec<TopKnown> = tops.iter().filter(|top| top.is_high()).copied().collect();
         high.sort_by(|one, other| {
             other
                 .high
@@ -162,11 +169,21 @@ impl Frets {
                 .total_cmp(&one.high.unwrap_or(0.0))
         });
         let anything = !rocked.is_empty() || !buzzes.is_empty();
+        let next = survey
+            .as_ref()
+            .and_then(|survey| next(survey, known, &rocked));
+        let numbers: BTreeSet<u8> = high.iter().map(|top| top.note.fret).collect();
         Self {
-            next: survey
-                .as_ref()
-                .and_then(|survey| next(survey, known, &rocked)),
-            advice: advice(anything, &high, most),
+            next,
+            advice: match numbers.len() {
+                _ if !anything => Advice::Survey,
+                0 if next.is_some() => Advice::GoOn,
+                0 => Advice::Leave,
+                count if count <= SPOT => Advice::Spot,
+                _ if most > CROWN * MAY_GO => Advice::Refret,
+                _ => Advice::Level,
+            },
+            frets: numbers.len(),
             tops,
             high,
             most,
@@ -247,15 +264,4 @@ fn next(survey: &Survey, known: &Estimate, rocked: &[(Note, Rocking)]) -> Option
     }
     best.filter(|(_, tells)| *tells > WORTH_A_ROCK)
         .map(|(note, _)| note)
-}
-
-fn advice(anything: bool, high: &[TopKnown], most: Length) -> Advice {
-    let frets: BTreeSet<u8> = high.iter().map(|top| top.note.fret).collect();
-    match frets.len() {
-        _ if !anything => Advice::Survey,
-        0 => Advice::Leave,
-        count if count <= SPOT => Advice::Spot,
-        _ if most > CROWN * MAY_GO => Advice::Refret,
-        _ => Advice::Level,
-    }
 }

@@ -23,8 +23,10 @@ const HIGH: u8 = 13;
 /// The test that decides.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Test {
-    /// The gap at fret 1, held down at the third fret.
+    /// The gap at fret 1, held down at the third fret: none, and the slot is too low.
     Slot,
+    /// The gap at fret 1 against its target: more, and the slot is too high.
+    HighSlot,
     /// Relief, on both sides.
     Relief,
     /// The action over the twelfth.
@@ -67,7 +69,7 @@ pub fn lead(note: Note, heard: Heard, all: &[(Note, Heard)]) -> Lead {
         // What a bend runs into is the next frets.
         Heard::Choke | Heard::Dead => to(StationId::First, Test::RockAhead),
         Heard::Double => to(StationId::Pickups, Test::Magnets),
-        Heard::OutOfTune if LOW.contains(&note.fret) => to(StationId::Nut, Test::Slot),
+        Heard::OutOfTune if LOW.contains(&note.fret) => to(StationId::Nut, Test::HighSlot),
         Heard::OutOfTune => to(StationId::Intonation, Test::Octave),
         Heard::Jumps => to(StationId::Nut, Test::TuneBack),
         Heard::Rattle => nowhere(Test::Touch),
@@ -164,9 +166,11 @@ mod tests {
     fn what_no_setup_cures_leads_to_no_station() {
         assert_eq!(lead(at(1, 7), Heard::Rattle, &[]).station, None);
         assert_eq!(lead(at(1, 0), Heard::Squeal, &[]).station, None);
+        // Sharp next to the nut is a slot too high, never one to be raised.
+        let low = lead(at(1, 2), Heard::OutOfTune, &[]);
         assert_eq!(
-            lead(at(1, 2), Heard::OutOfTune, &[]).station,
-            Some(StationId::Nut)
+            (low.station, low.test),
+            (Some(StationId::Nut), Test::HighSlot)
         );
         assert_eq!(
             lead(at(1, 12), Heard::OutOfTune, &[]).station,

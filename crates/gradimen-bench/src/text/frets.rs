@@ -25,6 +25,10 @@ pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
     };
     match advice {
         Advice::Survey => vec!["Lay the rocker,".to_owned(), "fret by fret".to_owned()],
+        Advice::GoOn => vec![
+            "None stands high so far:".to_owned(),
+            "go on with the rocker".to_owned(),
+        ],
         Advice::Leave => vec!["No fret stands high".to_owned()],
         Advice::Spot => vec![
             counted,
@@ -45,13 +49,14 @@ pub fn why(frets: &Frets) -> Vec<String> {
     let most = format!("{} {UNIT}", numbers::in_unit(frets.most, 2));
     match frets.advice {
         Advice::Survey => vec!["It rocks on the middle one of three. Every rock says something of the frets beside it, and of the same fret under the next string.".to_owned()],
-        Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
+        Advice::GoOn | Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
         Advice::Spot => vec![
             "Press each with a stick first: one that moves is only loose, and is seated and glued, not levelled.".to_owned(),
             "Then tape, mark, a few light strokes, test again; crown, and polish through the grits.".to_owned(),
         ],
         Advice::Level => vec![
-            format!("The least that makes it play takes {most} where most must go; a tenth of a crown may. Seat what is loose before anything is levelled."),
+            format!("By what a rocker shows, about {most} must go where most must, or more: it does not tell how much more. Feelers under a straightedge do, before any metal goes; a tenth of a crown may."),
+            "Seat what is loose first.".to_owned(),
             "Read relief, nut and action again after it: all of them hang on the tops.".to_owned(),
         ],
         Advice::Refret => vec![
@@ -64,7 +69,7 @@ pub fn why(frets: &Frets) -> Vec<String> {
 /// Which work of the shop it is.
 pub const fn work(advice: Advice) -> Option<Work> {
     match advice {
-        Advice::Survey | Advice::Leave => None,
+        Advice::Survey | Advice::GoOn | Advice::Leave => None,
         Advice::Spot => Some(Work::SpotLevel),
         Advice::Level => Some(Work::Level),
         Advice::Refret => Some(Work::Refret),

@@ -17,6 +17,7 @@ use crate::plan::proof::{Lead, Test, ahead};
 pub fn leads(note: Note, lead: Lead, frets: u8) -> String {
     match lead.test {
         Test::Slot => "To the nut: hold it down at fret 3 and measure the gap at fret 1. No gap there, and the slot is too low or worn.".to_owned(),
+        Test::HighSlot => "To the nut: measure the gap at fret 1. More than its target, and the slot is too high: these frets play sharp. At its target, press more lightly, and read fret by fret at the intonation.".to_owned(),
         Test::Relief => "To the relief: several strings buzz in one stretch. Measure both sides, at pitch.".to_owned(),
         Test::Action => "To the action: several strings buzz in the middle. Measure it at fret 12; with relief in spec they lie too low for this touch.".to_owned(),
         Test::RockAhead => format!(

@@ -1,5 +1,7 @@
 //! What a job has told and found already.
 
+use std::collections::BTreeSet;
+
 use super::{ELECTRICS, Evidence, Trial};
 use crate::estimate::Estimate;
 use crate::finding::Finding;
@@ -45,15 +47,25 @@ fn finds(plan: &Plan, what: impl Fn(&Finding) -> bool) -> bool {
     plan.findings.iter().any(what)
 }
 
+/// One rock is enough to say that a fret rocks; that none does is said once it was laid under every string.
 fn rocker(known: &Estimate) -> Option<bool> {
-    let seen = known.facts().iter().filter_map(|entry| match &entry.event {
-        Event::Read {
+    let mut strings = BTreeSet::new();
+    let mut rocks = false;
+    for entry in known.facts() {
+        if let Event::Read {
+            place: Place::Rock { string, .. },
             value: Reading::Rock { seen },
             ..
-        } => Some(*seen == Rocking::None),
-        _ => None,
-    });
-    seen.reduce(|all, one| all && one)
+        } = &entry.event
+        {
+            strings.insert(*string);
+            rocks |= *seen != Rocking::None;
+        }
+    }
+    if rocks {
+        return Some(false);
+    }
+    (strings.len() == usize::from(known.instrument().strings)).then_some(true)
 }
 
 fn rod(known: &Estimate, plan: &Plan) -> Option<bool> {

@@ -4,12 +4,12 @@
 //!
 //! ```
 //! use gradimen_bench::model::Symptom;
-//! use gradimen_bench::triage::{Evidence, Outcome, Triage};
+//! use gradimen_bench::triage::{Evidence, Outcome, Triage, Trial};
 //!
 //! let nothing = Triage::of(&[]);
 //! assert_eq!(nothing.most_likely().outcome, Outcome::Setup);
-//! let buzz = Triage::of(&[Evidence::Told(Symptom::BuzzOpen), Evidence::Told(Symptom::SharpLow)]);
-//! assert_eq!(buzz.most_likely().outcome, Outcome::Nut);
+//! let low = Triage::of(&[Evidence::Told(Symptom::BuzzOpen), Evidence::Tried(Trial::Slots, false)]);
+//! assert_eq!(low.most_likely().outcome, Outcome::Nut);
 //! ```
 
 mod found;

@@ -38,12 +38,14 @@ const fn told(symptom: Symptom) -> [f64; Outcome::COUNT] {
         Symptom::BuzzMiddle => [0.15, 0.10, 0.03, 0.20, 0.15],
         Symptom::BuzzHigh => [0.10, 0.08, 0.02, 0.35, 0.25],
         Symptom::BuzzOne => [0.04, 0.05, 0.02, 0.40, 0.05],
-        Symptom::HardToPlay => [0.35, 0.15, 0.20, 0.10, 0.30],
-        Symptom::SharpLow => [0.10, 0.05, 0.45, 0.05, 0.05],
+        Symptom::HardToPlay => [0.35, 0.15, 0.10, 0.10, 0.30],
+        // Slots too high, mostly: a setup files them. A new nut only where its edge stands wrong.
+        Symptom::SharpLow => [0.25, 0.10, 0.12, 0.05, 0.05],
         Symptom::SourHigh => [0.30, 0.10, 0.05, 0.10, 0.20],
         Symptom::DeadNotes => [0.05, 0.08, 0.02, 0.30, 0.08],
         Symptom::ChokingBends => [0.10, 0.03, 0.02, 0.40, 0.10],
-        Symptom::WillNotStay => [0.20, 0.30, 0.30, 0.03, 0.08],
+        // Slots that bind are widened and lubricated.
+        Symptom::WillNotStay => [0.20, 0.30, 0.10, 0.03, 0.08],
         Symptom::Rattles => [0.08, 0.40, 0.03, 0.05, 0.05],
         Symptom::Crackle => [0.03, 0.45, 0.02, 0.02, 0.15],
         Symptom::Squeal => [0.03, 0.15, 0.02, 0.02, 0.40],

@@ -29,7 +29,7 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
         })
     };
     use Symptom::{
-        BuzzLow, BuzzOne, BuzzOpen, Crackle, HardToPlay, Rattles, SharpLow, SourHigh, WillNotStay,
+        BuzzLow, BuzzOne, BuzzOpen, Crackle, HardToPlay, Rattles, SourHigh, WillNotStay,
     };
     match name {
         "Heron" => (
@@ -53,7 +53,7 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
             Vec::new(),
         ),
         "Osprey" => (
-            vec![complaint(&[BuzzOpen, SharpLow], "open strings sizzle", "")],
+            vec![complaint(&[BuzzOpen], "open strings sizzle", "")],
             Vec::new(),
         ),
         "Stonechat" => (

@@ -1,5 +1,7 @@
 //! Sheets for the customer: the estimate before the work, the handover after it, and the day to come back for a calendar.
 
+use std::sync::Arc;
+
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
@@ -8,7 +10,7 @@ use gradimen_bench::export::summary;
 use gradimen_bench::text::triage as says;
 use gradimen_bench::triage::{Outcome, Triage, evidence};
 use gradimen_core::units::print::on_bench;
-use gradimen_store::Store;
+use gradimen_store::{Store, Worked};
 use icalendar::{Calendar, Component, Property};
 
 use crate::components::Head;
@@ -42,6 +44,10 @@ impl About {
     }
 }
 
+async fn job_and_shop(store: &Store, id: i64) -> Result<(Arc<Worked>, Shop), Failure> {
+    Ok((store.worked(id).await?, store.shop().await?.shop))
+}
+
 /// One kind of work on the estimate.
 struct Line {
     name: &'static str,
@@ -64,8 +70,7 @@ pub(crate) async fn estimate(
     store: web::Data<Store>,
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
-    let worked = store.worked(*id).await?;
-    let shop = store.shop().await?.shop;
+    let (worked, shop) = job_and_shop(&store, *id).await?;
     on_bench(shop.shown.bench(), || {
         let triage = Triage::of(&evidence(&worked.known, &worked.plan));
         let offers = |outcome: Outcome| {
@@ -116,8 +121,7 @@ pub(crate) async fn handover(
     store: web::Data<Store>,
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
-    let worked = store.worked(*id).await?;
-    let shop = store.shop().await?.shop;
+    let (worked, shop) = job_and_shop(&store, *id).await?;
     on_bench(shop.shown.bench(), || {
         let sheet = Handover::of(&worked.known, &worked.plan);
         page(
@@ -147,8 +151,7 @@ pub(crate) async fn recheck(
     store: web::Data<Store>,
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
-    let worked = store.worked(*id).await?;
-    let shop = store.shop().await?.shop;
+    let (worked, shop) = job_and_shop(&store, *id).await?;
     let sheet = Handover::of(&worked.known, &worked.plan);
     let title = worked.job.instrument().title();
     let mut event = icalendar::Event::new();

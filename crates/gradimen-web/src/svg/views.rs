@@ -54,6 +54,24 @@ pub(crate) fn strings(drawing: &mut Drawing, job: &Known, lanes: &Lanes) {
     }
 }
 
+/// A drawing that is nothing but the board with its strings, and the lanes it lies on.
+pub(crate) fn board(job: &Known, in_hand: Option<u8>) -> (Drawing, Lanes) {
+    let mut drawing = Drawing::new(job.instrument().left_handed);
+    let lanes = lanes_of(job, 22.0);
+    if let Some(string) = in_hand {
+        lanes.in_hand(&mut drawing, string);
+    }
+    lanes.board(&mut drawing, job);
+    strings(&mut drawing, job, &lanes);
+    (drawing, lanes)
+}
+
+/// What such a drawing says at its head, and its end.
+pub(crate) fn finished(mut drawing: Drawing, lanes: &Lanes, key: &str, label: &str) -> String {
+    drawing.text("small", (LAST_FRET + 24.0, 14.0), Anchor::Start, key);
+    drawing.finish(lanes.bottom() + 30.0, label)
+}
+
 /// How high a string stands at the cut by its target and as it came, whichever is more: neither changes while a job is worked on.
 fn usual(job: &Known, plan: &Plan) -> Length {
     /// Over fret 12 it stands half as high as at the bridge, and the cut lies before that.

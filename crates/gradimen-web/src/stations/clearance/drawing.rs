@@ -2,19 +2,14 @@
 
 use gradimen_core::quantity::Length;
 
-use crate::svg::views::{LAST_FRET, lanes_of, strings};
-use crate::svg::{Anchor, Drawing};
+use crate::svg::views::{board, finished};
 use crate::vocabulary::*;
 
 /// The clearance map: on every lane, over every held fret, what is left where it comes nearest.
 pub(crate) fn draw(job: &Known, plan: &ClearancePlan) -> String {
     /// Drawing units per millimetre left.
     const PER_MM: f64 = 110.0;
-    let instrument = job.instrument();
-    let mut drawing = Drawing::new(instrument.left_handed);
-    let lanes = lanes_of(job, 22.0);
-    lanes.board(&mut drawing, job);
-    strings(&mut drawing, job, &lanes);
+    let (mut drawing, lanes) = board(job, None);
     let most = lanes.pitch * 0.42;
     for map in &plan.now {
         let y = lanes.y(map.string);
@@ -33,17 +28,12 @@ pub(crate) fn draw(job: &Known, plan: &ClearancePlan) -> String {
             drawing.rect(class, corner, (8.0, size), 1.0);
         }
     }
-    drawing.text(
-        "small",
-        (LAST_FRET + 24.0, 14.0),
-        Anchor::Start,
-        "up: left over the frets, held there; down: it touches",
-    );
     let label = format!(
         "Clearance map of {}: what is left over the frets for every string held at every fret. The table below has the smallest.",
-        instrument.title()
+        job.instrument().title()
     );
-    drawing.finish(lanes.bottom() + 30.0, &label)
+    let key = "up: left over the frets, held there; down: it touches";
+    finished(drawing, &lanes, key, &label)
 }
 
 #[cfg(test)]

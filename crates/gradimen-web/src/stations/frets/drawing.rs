@@ -3,8 +3,7 @@
 use gradimen_bench::plan::frets::Frets;
 use gradimen_core::quantity::Length;
 
-use crate::svg::views::{LAST_FRET, lanes_of, strings};
-use crate::svg::{Anchor, Drawing};
+use crate::svg::views::{board, finished};
 use crate::vocabulary::*;
 
 /// Drawing units for a hundredth of a millimetre.
@@ -14,21 +13,20 @@ const SHOWN: Length = Length::from_mm(0.003);
 
 pub(super) fn draw(job: &Known, frets: &Frets, id: i64, in_hand: Note) -> String {
     let instrument = job.instrument();
-    let mut drawing = Drawing::new(instrument.left_handed);
-    let lanes = lanes_of(job, 22.0);
-    lanes.in_hand(&mut drawing, in_hand.string);
-    lanes.board(&mut drawing, job);
-    strings(&mut drawing, job, &lanes);
+    let (mut drawing, lanes) = board(job, Some(in_hand.string));
     let most = lanes.pitch * 0.42;
     for top in &frets.tops {
         let (x, y) = (
             lanes.fret_x(job, top.note.string, top.note.fret),
             lanes.y(top.note.string),
         );
-        let high = top.high.is_some_and(|share| share > 0.5);
         if top.height.0.abs() > SHOWN {
             let size = (top.height.0.mm() * 100.0 * PER_HUNDREDTH).clamp(-most, most);
-            let class = if high { "margin-out" } else { "margin" };
+            let class = if top.is_high() {
+                "margin-out"
+            } else {
+                "margin"
+            };
             let corner = (x - 3.5, if size > 0.0 { y - size } else { y });
             drawing.rect(class, corner, (7.0, size.abs()), 1.0);
         }
@@ -55,12 +53,7 @@ pub(super) fn draw(job: &Known, frets: &Frets, id: i64, in_hand: Note) -> String
             );
         }
     }
-    drawing.text(
-        "small",
-        (LAST_FRET + 24.0, 14.0),
-        Anchor::Start,
-        "up: over its line, a step is a hundredth; dot: stood still",
-    );
     let label = format!("Fret tops of {} under every string.", instrument.title());
-    drawing.finish(lanes.bottom() + 30.0, &label)
+    let key = "up: over its line, a step is a hundredth; dot: stood still";
+    finished(drawing, &lanes, key, &label)
 }

@@ -1,7 +1,5 @@
 //! The fret survey's page.
 
-use std::collections::BTreeSet;
-
 use askama::Template;
 use gradimen_bench::plan::frets::Frets;
 use gradimen_bench::text::{frets as says, triage};
@@ -39,7 +37,6 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> FretsPage {
         .filter(|note| (2..last).contains(&note.fret));
     let note = named.or(frets.next).unwrap_or(Note { string: 1, fret: 2 });
     let at = frets.tops.iter().find(|top| top.note == note);
-    let numbers: BTreeSet<u8> = frets.high.iter().map(|top| top.note.fret).collect();
     let offer = says::work(frets.advice).and_then(|work| {
         let offered = view.offers.work.iter().find(|offer| offer.work == work)?;
         Some(triage::offered(offered, &view.offers.currency))
@@ -47,7 +44,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> FretsPage {
     FretsPage {
         head: Head::new(),
         drawing: drawing::draw(job, &frets, frame.id, note),
-        headline: says::headline(frets.advice, numbers.len()),
+        headline: says::headline(frets.advice, frets.frets),
         why: says::why(&frets),
         offer,
         ask: says::ask(note),

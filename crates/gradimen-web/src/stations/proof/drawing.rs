@@ -1,17 +1,12 @@
 //! The board to play through: every note can be tapped, what is heard stands where it is heard.
 
-use crate::svg::views::{LAST_FRET, lanes_of, strings};
-use crate::svg::{Anchor, Drawing};
+use crate::svg::views::{board, finished};
 use crate::vocabulary::*;
 
 /// Every string over every fret, as links to its note; marks where something is heard.
 pub(super) fn draw(job: &Known, id: i64, in_hand: Note) -> String {
     let instrument = job.instrument();
-    let mut drawing = Drawing::new(instrument.left_handed);
-    let lanes = lanes_of(job, 22.0);
-    lanes.in_hand(&mut drawing, in_hand.string);
-    lanes.board(&mut drawing, job);
-    strings(&mut drawing, job, &lanes);
+    let (mut drawing, lanes) = board(job, Some(in_hand.string));
     // The open string is its label, left of the nut.
     let before = |string: u8, fret: u8| match fret {
         0 => 8.0,
@@ -48,15 +43,10 @@ pub(super) fn draw(job: &Known, id: i64, in_hand: Note) -> String {
         };
         drawing.mark(Verdict::Blocked, x, lanes.y(note.string));
     }
-    drawing.text(
-        "small",
-        (LAST_FRET + 24.0, 14.0),
-        Anchor::Start,
-        "tap a note, then say what is heard there",
-    );
     let label = format!(
         "Play test of {}: every note of every string.",
         instrument.title()
     );
-    drawing.finish(lanes.bottom() + 30.0, &label)
+    let key = "tap a note, then say what is heard there";
+    finished(drawing, &lanes, key, &label)
 }

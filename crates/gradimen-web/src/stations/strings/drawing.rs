@@ -33,7 +33,7 @@ pub(crate) fn draw(
     let mut drawing = Drawing::new(instrument.left_handed);
     drawing.text("small", (44.0, TOP - 10.0), Anchor::Start, "note");
     drawing.text("small", (126.0, TOP - 10.0), Anchor::Start, "gauge");
-    drawing.text("small", (BARS.0, TOP - 10.0), Anchor::Start, "pull, N");
+    drawing.text("small", (BARS.0, TOP - 10.0), Anchor::Start, "tension, N");
     lanes.board(&mut drawing, job);
     let most = pull
         .rows
