@@ -98,18 +98,17 @@ pub(super) fn keeps_its_pickups(
 
 const fn pickup_of(event: &Event) -> Option<u8> {
     match event {
-        Event::Read { place, .. } => match place {
-            Place::Pickup { pickup, .. }
-            | Place::PolePiece { pickup, .. }
-            | Place::Level { pickup, .. } => Some(*pickup),
-            _ => None,
-        },
-        Event::Adjusted { adjuster, .. } => match adjuster {
-            Adjuster::PickupScrew { pickup, .. } | Adjuster::PolePiece { pickup, .. } => {
-                Some(*pickup)
-            }
-            _ => None,
-        },
+        Event::Read {
+            place:
+                Place::Pickup { pickup, .. }
+                | Place::PolePiece { pickup, .. }
+                | Place::Level { pickup, .. },
+            ..
+        }
+        | Event::Adjusted {
+            adjuster: Adjuster::PickupScrew { pickup, .. } | Adjuster::PolePiece { pickup, .. },
+            ..
+        } => Some(*pickup),
         _ => None,
     }
 }
