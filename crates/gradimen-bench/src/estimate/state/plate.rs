@@ -454,7 +454,7 @@ impl State {
                     angle: at,
                     gap: gap - there.off / pressing,
                     shown: 1.0 / pressing,
-                    stiffer: 0.0,
+                    stiffer,
                     steady: there.steady,
                     on_claw: there.on_claw,
                     held: true,
