@@ -139,7 +139,7 @@ for (const [way, hand] of Object.entries(hands)) {
       const act = hand(page);
       const job = await openJob(page, bench.address);
       await page.goto(`${job}/strings`);
-      await act.press("summary:has-text('wanted tension')");
+      await act.press("summary:has-text('target tension')");
       await act.choose("#f-wish", "gauges for a total pull");
       await act.write("#f-pull", "520 N");
       await act.press("form:has(#f-pull) button");

@@ -54,6 +54,7 @@ pub mod pickup;
 pub mod pitch;
 pub mod probability;
 pub mod quantity;
+pub mod season;
 pub mod shared;
 pub mod solve;
 pub mod spring;

@@ -184,6 +184,15 @@ impl FretTops {
         self
     }
 
+    /// On tops that deviate from the line of their board by so much each, fret 1 first; what is not named lies on it.
+    #[must_use]
+    pub fn uneven(mut self, by: &[Length]) -> Self {
+        for (top, by) in self.arc.iter_mut().skip(1).zip(by) {
+            *top += by.metres();
+        }
+        self
+    }
+
     /// How many frets.
     pub fn frets(&self) -> u8 {
         u8::try_from(self.x.len().saturating_sub(1)).unwrap_or(u8::MAX)

@@ -179,6 +179,70 @@ impl Survey {
         self.cut(string, fret, (FELT_MM, f64::INFINITY), OTHER_CAUSES_MM)
     }
 
+    /// Takes in a length that hangs on some tops, each with its weight (string, fret, weight), read with one standard deviation.
+    ///
+    /// # Errors
+    /// [`SurveyError::NoPlace`].
+    pub fn measured(
+        &mut self,
+        tops: &[(usize, usize, f64)],
+        value: Length,
+        sigma: Length,
+    ) -> Result<(), SurveyError> {
+        let mut weights = DVector::zeros(self.mean.len());
+        for &(string, fret, weight) in tops {
+            if string >= self.places.len() || fret >= self.frets {
+                return Err(SurveyError::NoPlace);
+            }
+            weights[self.at(string, fret)] += weight;
+        }
+        let along = &self.spread * &weights;
+        // The doubt of a reading is never nothing.
+        let total = weights.dot(&along) + sigma.mm().max(1e-3).powi(2);
+        let gain = along / total;
+        self.mean += &gain * (value.mm() - weights.dot(&self.mean));
+        self.spread -= &gain * gain.transpose() * total;
+        Ok(())
+    }
+
+    /// Something happened to one top by itself that no prior speaks of, such as wear: by so much, one standard deviation.
+    ///
+    /// # Errors
+    /// [`SurveyError::NoPlace`].
+    pub fn doubted(&mut self, string: usize, fret: usize, by: Length) -> Result<(), SurveyError> {
+        if string >= self.places.len() || fret >= self.frets {
+            return Err(SurveyError::NoPlace);
+        }
+        let at = self.at(string, fret);
+        self.spread[(at, at)] += by.mm().powi(2);
+        Ok(())
+    }
+
+    /// Takes in the gap under a straight edge, or a straight string, that rests on two tops, over a third between them, less what the
+    /// bend of the neck shows there.
+    ///
+    /// # Errors
+    /// [`SurveyError::NoPlace`].
+    pub fn edged(
+        &mut self,
+        string: usize,
+        (low, at, high): (usize, usize, usize),
+        gap: Length,
+        sigma: Length,
+    ) -> Result<(), SurveyError> {
+        let places = self.places.get(string).ok_or(SurveyError::NoPlace)?;
+        if low >= at || at >= high || high >= self.frets {
+            return Err(SurveyError::NoPlace);
+        }
+        let share = (places[at] - places[low]) / (places[high] - places[low]);
+        let tops = [
+            (string, low, 1.0 - share),
+            (string, high, share),
+            (string, at, -1.0),
+        ];
+        self.measured(&tops, gap, sigma)
+    }
+
     /// Cuts the height over the neighbours, as a hand reads it, to an interval.
     fn cut(
         &mut self,
@@ -312,6 +376,33 @@ mod tests {
         // Beside a fret that rocks clearly nobody knows: the whole fret may be high, or only what is under that string.
         survey.rocked(1, 12, Rock::Clear).unwrap();
         assert!(survey.would_tell(2, 12).unwrap() > survey.would_tell(2, 5).unwrap());
+    }
+
+    #[test]
+    fn a_gap_under_an_edge_is_taken_as_least_squares_take_it() {
+        // One top under one string, three frets: mean and variance by the textbook formula, worked by hand.
+        // Prior variance of each top 0.012^2 + 0.009^2 = 2.25e-4; the edge's weights at even thirds 1/2, 1/2, -1:
+        // w P w = 2.25e-4 * 1.5 = 3.375e-4; read 0.03 under, with 0.01: total 4.375e-4; the middle moves by
+        // -2.25e-4 / 4.375e-4 * 0.03 = -0.015429 mm and keeps 2.25e-4 - (2.25e-4)^2 / 4.375e-4 = 1.0929e-4.
+        let places = [[10.0, 20.0, 30.0].map(Length::from_mm).to_vec()];
+        let mut survey = Survey::new(&places).unwrap();
+        survey
+            .edged(0, (0, 1, 2), Length::from_mm(0.03), Length::from_mm(0.01))
+            .unwrap();
+        let (middle, sigma) = survey.top(0, 1).unwrap();
+        assert!((middle.mm() + 0.015_429).abs() < 1e-6, "{middle:?}");
+        assert!((sigma.mm().powi(2) - 1.092_9e-4).abs() < 1e-8);
+        let (end, _) = survey.top(0, 0).unwrap();
+        assert!((end.mm() - 0.007_714).abs() < 1e-6);
+        assert_eq!(
+            survey.edged(0, (1, 1, 2), Length::ZERO, Length::ZERO),
+            Err(SurveyError::NoPlace)
+        );
+        assert!(
+            survey
+                .measured(&[(0, 9, 1.0)], Length::ZERO, Length::ZERO)
+                .is_err()
+        );
     }
 
     #[test]

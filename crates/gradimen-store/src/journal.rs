@@ -335,11 +335,13 @@ async fn write_summary(
     seq: u64,
     summary: &Summary,
 ) -> Result<(), StoreError> {
-    sqlx::query("UPDATE job SET seq = ?, stage_order = ?, search = ?, summary = ? WHERE id = ?")
+    // A line that was made while another entry came does not put the job back.
+    sqlx::query("UPDATE job SET seq = ?1, stage_order = ?2, search = ?3, summary = ?4, due = ?5 WHERE id = ?6 AND seq <= ?1")
         .bind(signed(seq))
         .bind(summary.stage as i64)
         .bind(summary.search_text())
         .bind(serde_json::to_string(summary)?)
+        .bind(summary.due.map(|day| day.to_string()))
         .bind(id)
         .execute(&mut *connection)
         .await?;
@@ -355,7 +357,7 @@ async fn insert_job(
     let changed = entries.last().ok_or(JobError::NotOpened)?.at;
     let summary = worked.summary();
     let id = sqlx::query(
-        "INSERT INTO job (instrument_id, seq, stage_order, changed_at, search, summary) VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT INTO job (instrument_id, seq, stage_order, changed_at, search, summary, due) VALUES (?, ?, ?, ?, ?, ?, ?)",
     )
     .bind(instrument_id)
     .bind(signed(worked.job.seq()))
@@ -363,6 +365,7 @@ async fn insert_job(
     .bind(changed.to_string())
     .bind(summary.search_text())
     .bind(serde_json::to_string(&summary)?)
+    .bind(summary.due.map(|day| day.to_string()))
     .execute(&mut *connection)
     .await?
     .last_insert_rowid();

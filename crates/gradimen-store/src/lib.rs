@@ -13,6 +13,7 @@ pub mod journal;
 pub mod library;
 mod open;
 pub mod shop;
+mod shop_lists;
 mod worked;
 
 pub use error::StoreError;

@@ -46,7 +46,7 @@ pub struct Stock {
     pub jobs: i64,
 }
 
-struct ListedRow {
+pub(crate) struct ListedRow {
     id: i64,
     changed_at: String,
     summary: String,
@@ -76,7 +76,7 @@ impl FromRow<'_, SqliteRow> for ListedRow {
 impl Store {
     /// Lines of the list; one that is not of today's form is made again from its journal, and one that cannot be
     /// says so and keeps the others in the list.
-    async fn listed(&self, rows: Vec<ListedRow>) -> Result<Vec<Listed>, StoreError> {
+    pub(crate) async fn listed(&self, rows: Vec<ListedRow>) -> Result<Vec<Listed>, StoreError> {
         let mut listed = Vec::with_capacity(rows.len());
         for row in rows {
             let kept = serde_json::from_str(&row.summary).ok();

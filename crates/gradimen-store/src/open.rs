@@ -17,11 +17,12 @@ use crate::StoreError;
 use crate::worked::Cache;
 
 /// The steps that make a file what it is today; one that was taken is never changed.
-const MIGRATIONS: [(i64, &str, &str); 4] = [
+const MIGRATIONS: [(i64, &str, &str); 5] = [
     (1, "start", include_str!("../migrations/0001_start.sql")),
     (2, "groups", include_str!("../migrations/0002_groups.sql")),
     (3, "words", include_str!("../migrations/0003_words.sql")),
     (4, "shop", include_str!("../migrations/0004_shop.sql")),
+    (5, "due", include_str!("../migrations/0005_due.sql")),
 ];
 
 fn migrator() -> Migrator {

@@ -50,6 +50,7 @@ fn opened(instrument: Instrument, purpose: &str) -> Opened {
         arrived: None,
         old_strings: false,
         taught: Vec::new(),
+        last_time: None,
     }
 }
 
@@ -475,4 +476,50 @@ async fn a_shop_is_kept_as_a_whole_and_only_by_who_saw_it_last() {
         .await
         .unwrap();
     assert_eq!((again.version, again.shop), (1, named));
+}
+
+#[tokio::test]
+async fn what_was_left_is_due_until_it_comes_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    let by = |day: &str| day.parse::<jiff::civil::Date>().unwrap();
+    let returned = Event::Staged {
+        stage: gradimen_bench::model::Stage::Returned,
+    };
+    assert!(store.due(by("2099-01-01")).await.unwrap().is_empty());
+    store.append(id, 1, vec![returned], at(2)).await.unwrap();
+    // Half a year from the day it was worked on, 21 September 2026.
+    assert!(store.due(by("2027-03-20")).await.unwrap().is_empty());
+    let due = store.due(by("2027-03-21")).await.unwrap();
+    assert_eq!(due.len(), 1);
+    assert_eq!(due[0].summary.due, Some(by("2027-03-21")));
+    // Here again, nobody need be called.
+    let heron = store.instrument(1).await.unwrap().instrument;
+    store
+        .open_job(1, opened(heron, "recheck"), at(3))
+        .await
+        .unwrap();
+    assert!(store.due(by("2099-01-01")).await.unwrap().is_empty());
+    let lines = store.lines().await.unwrap();
+    assert_eq!(lines.len(), 2);
+    assert_eq!(lines[0].opened_at, at(1));
+}
+
+#[tokio::test]
+async fn lines_of_an_older_form_are_made_again_without_being_looked_at() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, id) = with_job(folder.path()).await;
+    store.close().await.unwrap();
+    beside(
+        folder.path(),
+        "UPDATE job SET summary = '{\"title\": \"old\"}', search = 'old'",
+    );
+    let store = self::store(folder.path()).await;
+    assert_eq!(store.refresh_lines(0, 10).await.unwrap(), [id]);
+    assert_eq!(store.refresh_lines(0, 10).await.unwrap(), Vec::<i64>::new());
+    let found = Search {
+        words: "heron".into(),
+        ..Search::default()
+    };
+    assert_eq!(store.jobs(&found).await.unwrap().0.len(), 1);
 }

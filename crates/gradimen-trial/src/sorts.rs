@@ -288,6 +288,7 @@ impl Sort {
                 arrived: None,
                 old_strings: false,
                 taught: Vec::new(),
+                last_time: None,
             })),
             Event::Targeted {
                 wanted: Wanted::Setup { targets: wanted },

@@ -170,6 +170,13 @@
   document.addEventListener("htmx:oobBeforeSwap", (event) => {
     const field = event.detail.target;
     if (sent.get(field.name) !== field.value) event.detail.shouldSwap = false;
+    else if (field === document.activeElement && field.matches("input")) {
+      // The hand is in it and about to type: it takes the new value as it stands, all of it marked.
+      event.detail.shouldSwap = false;
+      const fresh = event.detail.fragment.querySelector(`#${field.id}`) ?? event.detail.fragment.firstElementChild;
+      if (fresh && "value" in fresh) field.value = field.defaultValue = fresh.defaultValue;
+      field.select();
+    }
   });
   document.addEventListener("htmx:afterSwap", () => {
     const all = document.getElementById("all");

@@ -18,6 +18,7 @@ pub(crate) enum What {
     Note,
     Stage,
     Complaint,
+    Humidity,
     // Strings and what if.
     Strung,
     Stretched,
@@ -76,6 +77,11 @@ pub(crate) enum What {
     // Before the first screw.
     RodCheck,
     Rock,
+    // Frets.
+    Pressed,
+    Worn,
+    Crown,
+    Fretwork,
     // Proof.
     Checked,
     Played,
@@ -134,6 +140,11 @@ impl What {
             Self::Planned => "line",
             Self::Complaint => "words",
             Self::Stretched => "drift",
+            Self::Pressed => "gives",
+            Self::Worn => "wear",
+            Self::Crown => "crown",
+            Self::Fretwork => "fretwork",
+            Self::Humidity => "humidity",
             Self::Played => "heard",
             Self::Checked => "condition",
             Self::Undo

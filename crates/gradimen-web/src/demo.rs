@@ -108,6 +108,7 @@ impl Bird {
             strung,
             old_strings: false,
             taught: Vec::new(),
+            last_time: None,
         })
     }
 }
@@ -232,7 +233,11 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
             earlier::visits(store, instrument_id, bird, &instrument, now).await?;
         }
         let id = store
-            .open_job(instrument_id, bird.opened(instrument)?, at)
+            .open_job(
+                instrument_id,
+                earlier::again(store, instrument_id, bird, &instrument).await?,
+                at,
+            )
             .await?;
         let worked = store.worked(id).await?;
         let simulated = bird.simulated(&worked.job, seed)?;

@@ -58,10 +58,32 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
     let listener = TcpListener::bind(settings.listen)
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
+    let refresh = actix_web::rt::spawn(refresh_lines(store.clone()));
     println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
     greeted(listener, store.clone(), settings.greets)?.await?;
+    refresh.abort();
     store.close().await?;
     Ok(())
+}
+
+/// Makes lines of an older form again while the bench is quiet: a few, then a pause.
+async fn refresh_lines(store: Store) {
+    const AT_ONCE: i64 = 20;
+    const PAUSE: std::time::Duration = std::time::Duration::from_millis(50);
+    let mut after = 0;
+    loop {
+        actix_web::rt::time::sleep(PAUSE).await;
+        match store.refresh_lines(after, AT_ONCE).await {
+            Ok(done) => match done.last() {
+                Some(last) => after = *last,
+                None => return,
+            },
+            Err(error) => {
+                tracing::warn!(%error, "lines of the list are made again when they are looked at");
+                return;
+            }
+        }
+    }
 }
 
 /// The server on a listener that is already bound; tests bind port 0.

@@ -2,6 +2,8 @@
 
 pub(crate) mod bench;
 pub(crate) mod data;
+pub(crate) mod due;
+pub(crate) mod figures;
 pub(crate) mod file;
 pub(crate) mod instrument;
 pub(crate) mod job;

@@ -3,7 +3,9 @@
 use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
-use crate::pages::{bench, data, file, instrument, job, open, sheets, shop, understand, visits};
+use crate::pages::{
+    bench, data, due, figures, file, instrument, job, open, sheets, shop, understand, visits,
+};
 
 /// The whole surface. HEAD is answered where a browser or a script asks for it.
 pub(crate) fn routes(service: &mut ServiceConfig) {
@@ -26,8 +28,12 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/readings.csv", get().to(data::readings))
         .route("/jobs/{id}/estimate", get().to(sheets::estimate))
         .route("/jobs/{id}/handover", get().to(sheets::handover))
+        .route("/jobs/{id}/handover.json", get().to(sheets::handover_json))
+        .route("/jobs/{id}/handover.csv", get().to(sheets::handover_csv))
         .route("/jobs/{id}/recheck.ics", get().to(sheets::recheck))
         .route("/jobs/{id}/{station}", get().to(job::station))
+        .route("/due", get().to(due::show))
+        .route("/shop/figures", get().to(figures::show))
         .route("/shop", get().to(shop::show))
         .route("/shop", post().to(shop::keep))
         .route("/data", get().to(data::show))

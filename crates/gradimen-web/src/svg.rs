@@ -1,6 +1,7 @@
 //! Drawings: typed geometry becomes rounded primitives. Numbers in a drawing come from the same
 //! values as the text beside it.
 
+pub(crate) mod bars;
 pub(crate) mod bridge;
 pub(crate) mod lanes;
 pub(crate) mod record;

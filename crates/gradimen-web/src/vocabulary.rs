@@ -20,7 +20,7 @@ pub(crate) use gradimen_bench::model::instrument::{
 pub(crate) use gradimen_bench::model::limits;
 pub(crate) use gradimen_bench::model::shop::{Offered, Work};
 pub(crate) use gradimen_bench::model::{
-    Adjuster, Amount, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard,
+    Adjuster, Amount, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Fretwork, Heard,
     HeightsGiven, Inner, IntonationReference, Keyed, Measurement, Note, Observation, Picks, Place,
     Player, Reading, Reference, ReliefSpan, Rocking, RodFeel, Round, Shim, Side, Stage,
     StringConstruction, StringEntry, Strung, Symptom, Targets, Tolerances, Tool, Touch, Tuner,

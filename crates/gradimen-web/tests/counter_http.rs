@@ -299,3 +299,116 @@ fn what_came_by_another_method_is_not_compared_in_silence() {
     let handover = job.page("handover");
     assert!(handover.contains("0.36 mm (hold 1 and "), "{handover}");
 }
+
+#[test]
+fn frets_are_pressed_measured_and_worked_on() {
+    let mut job = Job::open();
+    let at = [("string", "3"), ("fret", "14")];
+    let tell = |job: &mut Job, fields: &[(&'static str, &'static str)]| {
+        let all: Vec<(&str, &str)> = fields.iter().chain(&at).copied().collect();
+        job.tell("frets", &all)
+    };
+    assert_eq!(
+        tell(&mut job, &[("what", "rock"), ("seen_rock", "clear")]).status,
+        303
+    );
+    assert_eq!(
+        tell(&mut job, &[("what", "pressed"), ("gives", "yes")]).status,
+        303
+    );
+    let page = job.page("frets");
+    assert!(
+        page.contains("1 fret is loose:") && page.contains("never filed"),
+        "{page}"
+    );
+    let seated = [
+        ("what", "fretwork"),
+        ("fretwork", "seated"),
+        ("worked_fret", "14"),
+    ];
+    assert_eq!(tell(&mut job, &seated).status, 303);
+    assert!(!job.page("frets").contains("is loose"));
+    assert!(job.page("record").contains("Fret 14: seated and glued"));
+    // Bare numbers in the unit of the place: thou for a groove, millimetres for a crown.
+    assert_eq!(
+        tell(&mut job, &[("what", "worn"), ("wear", "6")]).status,
+        303
+    );
+    assert_eq!(
+        tell(&mut job, &[("what", "crown"), ("crown", "1.1")]).status,
+        303
+    );
+    let record = job.page("record");
+    assert!(
+        record.contains("Fret 14 worn under string 3: 0.15 mm deep"),
+        "{record}"
+    );
+    assert!(record.contains("Lowest crown: 1.10 mm"));
+    for wrong in [
+        &[("what", "pressed"), ("gives", "perhaps")][..],
+        &[("what", "worn"), ("wear", "deep")],
+        &[("what", "crown"), ("crown", "11")],
+        &[("what", "fretwork"), ("fretwork", "polished")],
+        &[
+            ("what", "fretwork"),
+            ("fretwork", "spot"),
+            ("worked_fret", "99"),
+        ],
+        &[
+            ("what", "fretwork"),
+            ("fretwork", "levelled"),
+            ("taken", "lots"),
+        ],
+    ] {
+        assert_eq!(tell(&mut job, wrong).status, 422, "{wrong:?}");
+    }
+}
+
+#[test]
+fn a_second_visit_is_shown_the_first_and_the_handover_goes_out_in_three_forms() {
+    let mut job = Job::open();
+    for percent in ["140", "damp", "-3", "NaN", ""] {
+        let told = job.tell("intake", &[("what", "humidity"), ("humidity", percent)]);
+        assert_eq!(told.status, 422, "{percent}");
+        assert!(told.text.contains("write what the meter shows"));
+    }
+    let damp = [("what", "humidity"), ("humidity", "42 %")];
+    assert_eq!(job.tell("intake", &damp).status, 303);
+    assert!(job.page("intake").contains("not known yet"));
+    for side in ["treble", "bass"] {
+        let read = [("what", "relief"), ("side", side), ("gap", "8")];
+        assert_eq!(job.tell("relief", &read).status, 303);
+    }
+    let csv = job.server.get("/jobs/1/handover.csv");
+    assert!(
+        csv.text
+            .starts_with("place,last time,as it came,as it is,target,verdict")
+    );
+    assert_eq!(csv.text.lines().count(), 3);
+    let json: serde_json::Value =
+        serde_json::from_str(&job.server.get("/jobs/1/handover.json").text).unwrap();
+    assert_eq!(json["readings"].as_array().unwrap().len(), 2);
+    let mut returned = vec![("what", "stage"), ("stage", "returned")];
+    job.tell("intake", &returned);
+    returned.push(("all_the_same", "returned"));
+    assert_eq!(job.tell("intake", &returned).status, 303);
+    // The next visit.
+    let mut fields = server::inputs(&job.server.get("/instruments/1/open").text);
+    server::set(&mut fields, "purpose", "recheck");
+    let opened = job
+        .server
+        .post("/instruments/1/open", &server::borrowed(&fields));
+    assert_eq!(opened.status, 303, "{}", opened.text);
+    let relief = job.server.get("/jobs/2/relief").text;
+    assert!(
+        relief.contains("Last time, ") && relief.contains("bass 0.20 mm"),
+        "{relief}"
+    );
+    assert!(job.server.get("/jobs/2/intake").text.contains("42 % on "));
+    let figures = job.server.get("/shop/figures").text;
+    assert!(
+        figures.contains("Of the last 2 jobs") && figures.contains("1 of 1"),
+        "{figures}"
+    );
+    assert_eq!(job.server.get("/due").status, 200);
+}

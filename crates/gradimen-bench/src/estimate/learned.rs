@@ -16,6 +16,7 @@
 
 use super::Estimate;
 use super::priors;
+use super::season;
 use super::state::layout::{DRIVES, LIFTS, PULL, Part, ROD, SHARE};
 use crate::model::hardware::{Bridge, Lifts, VibratoKind};
 use crate::model::instrument::Instrument;
@@ -126,6 +127,8 @@ fn table(of: Behaviour, instrument: &Instrument) -> Option<(Scale, f64, f64)> {
             };
             logarithm(rate, 0.0, worth)
         }
+        // No thread, no wood of the state: [`season`] knows it.
+        Behaviour::Season => None,
         Behaviour::Claw => {
             let record = bridge.vibrato.as_ref()?;
             let pitch = &record.claw_pitch;
@@ -157,30 +160,43 @@ pub(crate) fn belief(of: Behaviour, instrument: &Instrument, taught: &[Taught]) 
 pub fn of(known: &Estimate) -> Vec<Learned> {
     let state = known.state();
     let filter = &state.filter;
-    let at = |of: Behaviour| match of {
-        Behaviour::Rod => ROD,
-        Behaviour::Pull => PULL,
-        Behaviour::HeightScrews => LIFTS,
-        Behaviour::Drives => DRIVES,
-        Behaviour::OwnEnd => SHARE,
-        Behaviour::SpringRate => state.at.part(Part::Rate),
-        Behaviour::Claw => state.at.part(Part::ClawTurn),
-    };
-    Behaviour::all()
-        .filter_map(|of| {
-            let (scale, x, sigma) = table(of, known.instrument())?;
-            let here = filter.x[at(of)];
-            let width = filter.p[(at(of), at(of))].max(0.0).sqrt();
-            Some(Learned {
-                of,
-                value: scale.value(here),
-                sigma: scale.slope(here) * width,
-                usual: scale.value(x),
-                usual_sigma: scale.slope(x) * sigma,
-                before: known.taught().iter().any(|taught| taught.of == of),
-            })
+    let at = |of: Behaviour| {
+        Some(match of {
+            Behaviour::Rod => ROD,
+            Behaviour::Pull => PULL,
+            Behaviour::HeightScrews => LIFTS,
+            Behaviour::Drives => DRIVES,
+            Behaviour::OwnEnd => SHARE,
+            Behaviour::SpringRate => state.at.part(Part::Rate),
+            Behaviour::Claw => state.at.part(Part::ClawTurn),
+            Behaviour::Season => return None,
         })
-        .collect()
+    };
+    let before = |of: Behaviour| known.taught().iter().any(|taught| taught.of == of);
+    let neck = season::per_cent(known);
+    let season = Learned {
+        of: Behaviour::Season,
+        value: neck.slope,
+        sigma: neck.sigma,
+        usual: season::USUAL.slope,
+        usual_sigma: season::USUAL.sigma,
+        before: before(Behaviour::Season),
+    };
+    let states = Behaviour::all().filter_map(|of| {
+        let (scale, x, sigma) = table(of, known.instrument())?;
+        let at = at(of)?;
+        let here = filter.x[at];
+        let width = filter.p[(at, at)].max(0.0).sqrt();
+        Some(Learned {
+            of,
+            value: scale.value(here),
+            sigma: scale.slope(here) * width,
+            usual: scale.value(x),
+            usual_sigma: scale.slope(x) * sigma,
+            before: before(of),
+        })
+    });
+    states.chain([season]).collect()
 }
 
 /// What is kept of a visit for the next one, on the instrument as it is recorded then: what has become another part since
@@ -201,6 +217,7 @@ pub fn kept(known: &Estimate, then: &Instrument) -> Vec<Taught> {
             same_bridge
         }
         Behaviour::SpringRate => same_bridge && springs(now) == springs(then),
+        Behaviour::Season => now.neck == then.neck && now.kind == then.kind,
     };
     of(known)
         .into_iter()

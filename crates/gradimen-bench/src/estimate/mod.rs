@@ -17,10 +17,12 @@
 //! ```
 
 pub(crate) mod balance;
+pub(crate) mod board;
 mod filter;
 pub mod learned;
 mod priors;
 pub mod saddle;
+pub mod season;
 pub mod state;
 pub(crate) mod swings;
 mod walk;

@@ -4,8 +4,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use gradimen_core::intonation::{Doubts, Fingering, Heights, IntonationError, Speaking};
+use gradimen_core::neck::FretTops;
 use gradimen_core::quantity::{Cents, Force, Length, Level};
 
+use super::board;
 use super::saddle::{self, Notes, Track};
 use super::state::{Pulling, State};
 use super::swings::Swings;
@@ -14,7 +16,10 @@ use super::{
 };
 use crate::job::{FittedString, Job, Stringing};
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Amount, Buzz, End, Observation, Place, Reading, ReliefSpan, RodFeel};
+use crate::model::{
+    Adjuster, Amount, Buzz, End, Fretwork, Measurement, Observation, Place, Reading, ReliefSpan,
+    RodFeel,
+};
 
 /// A tension that changes by less than this share bends no neck.
 const TENSION_UNCHANGED: f64 = 0.005;
@@ -31,6 +36,12 @@ const USUAL_HEIGHTS: (Length, Length) = (Length::from_mm(0.5), Length::from_mm(1
 const PLUCK_DIFFERENCE: f64 = 0.75;
 /// No two plucks are alike: their height varies by this share.
 const PLUCK_VARIES: f64 = 0.3;
+/// What levelling takes off the plane of the tops, and the doubt of that, where nobody measured it (common practice: a tenth of
+/// a millimetre where most goes); and what new frets may do.
+const LEVELLED: (Length, Length) = (Length::from_mm(0.05), Length::from_mm(0.05));
+const REFRETTED: (Length, Length) = (Length::ZERO, Length::from_mm(0.3));
+/// Where most goes so much goes in the mean (from memory).
+const MEAN_OF_MOST: f64 = 0.5;
 /// A note that went so far with its heights is read again, in cents.
 const NOTE_CARRIED: f64 = 0.5;
 
@@ -61,7 +72,13 @@ impl<'a> Walk<'a> {
             .collect();
         let stringing = job.opened_with().clone();
         let pulling = pulling(job, &stringing)?;
-        let state = State::new(instrument, &scales, pulling, job.heights(), job.taught())?;
+        let mut state = State::new(instrument, &scales, pulling, job.heights(), job.taught())?;
+        let facts = job.facts();
+        let worked = facts.iter().position(is_fretwork);
+        let first = &facts[..worked.unwrap_or(facts.len())];
+        if let Some(by) = board::uneven(job, first, worked.is_none()) {
+            state.lay(tops(job, &by)?);
+        }
         Ok(Self {
             tracks: vec![Track::default(); instrument.bridge.saddles.len()],
             notes: vec![Notes::default(); state.count()],
@@ -98,6 +115,9 @@ impl<'a> Walk<'a> {
                 self.heard(*buzz);
                 Ok(())
             }
+            Event::Observed {
+                what: Observation::Fretwork { work, fret, taken },
+            } => self.frets_worked(entry.seq, *work, *fret, taken.as_ref()),
             Event::Ended {
                 adjuster: Adjuster::SaddleDrive { string },
                 how,
@@ -151,6 +171,36 @@ impl<'a> Walk<'a> {
             line: self.state.line(buzz.string),
             tension: fitted.tension(self.job.speaking_scale(buzz.string)),
         });
+    }
+
+    /// From here to the next fretwork the tops are others.
+    fn frets_worked(
+        &mut self,
+        seq: u64,
+        work: Fretwork,
+        fret: Option<u8>,
+        taken: Option<&Measurement>,
+    ) -> Result<(), EstimateError> {
+        let facts = self.job.facts();
+        let later = |entry: &Arc<Entry>| entry.seq > seq && is_fretwork(entry);
+        let next = facts.iter().position(later);
+        let known = &facts[..next.unwrap_or(facts.len())];
+        let by = board::uneven(self.job, known, next.is_none()).unwrap_or_default();
+        self.state.lay(tops(self.job, &by)?);
+        let touches = |held: u8| fret.is_none_or(|fret| held == fret || held + 1 == fret);
+        self.buzzes.retain(|heard| !touches(heard.buzz.held));
+        let (usual, doubt) = match work {
+            Fretwork::Seated | Fretwork::Spot => return Ok(()),
+            Fretwork::Levelled => LEVELLED,
+            Fretwork::Refretted => REFRETTED,
+        };
+        let by = taken.map_or(usual, |taken| taken.middle() * MEAN_OF_MOST);
+        self.state.frets_lowered(by, doubt);
+        self.read.clear();
+        for notes in &mut self.notes {
+            notes.fresh.clear();
+        }
+        Ok(())
     }
 
     fn pull(&self) -> Force {
@@ -398,6 +448,26 @@ impl<'a> Walk<'a> {
     }
 }
 
+fn is_fretwork(entry: &Arc<Entry>) -> bool {
+    matches!(
+        entry.event,
+        Event::Observed {
+            what: Observation::Fretwork { .. }
+        }
+    )
+}
+
+/// The tops under every string, deviating by so much each.
+fn tops(job: &Job, by: &[Vec<Length>]) -> Result<Vec<FretTops>, EstimateError> {
+    let instrument = job.instrument();
+    let under = |string: u8| {
+        let even = instrument.fret_tops(string, job.speaking_scale(string))?;
+        let deviate = by.get(usize::from(string - 1));
+        Ok(deviate.map_or(even.clone(), |by| even.uneven(by)))
+    };
+    (1..=instrument.strings).map(under).collect()
+}
+
 /// The strings as the state needs them.
 fn pulling(job: &Job, stringing: &Stringing) -> Result<Vec<Pulling>, EstimateError> {
     let anchors = anchors(job);
@@ -497,6 +567,9 @@ pub(super) fn replaced(facts: &[Arc<Entry>]) -> BTreeSet<u64> {
             }
             // What moves anything makes every reading before it one of another state.
             Event::Opened(_) | Event::Restrung { .. } | Event::Adjusted { .. } => standing.clear(),
+            Event::Observed {
+                what: Observation::Fretwork { .. },
+            } => standing.clear(),
             Event::Ended { .. }
             | Event::Targeted { .. }
             | Event::Observed { .. }

@@ -15,12 +15,14 @@
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use jiff::{Span, Timestamp};
+use serde::Serialize;
 
 use crate::decision::Quantity;
 use crate::estimate::Estimate;
+use crate::estimate::season::{self, Forecast};
 use crate::finding::Severity;
 use crate::journal::Event;
-use crate::model::{Adjuster, Place, Reading};
+use crate::model::{Adjuster, Place, Reading, Side};
 use crate::plan::Plan;
 use crate::text::{self, events, moves, numbers};
 
@@ -30,10 +32,12 @@ const MONTHS: i64 = 6;
 const MONTHS_AFTER_A_ROD: i64 = 3;
 
 /// A place as it came and as it is.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Compared {
     /// Where.
     pub place: String,
+    /// As it was left the last time it was here; nothing where it was not read then.
+    pub last_time: Option<String>,
     /// As it was first read on this visit; nothing where nobody read it.
     pub came: Option<String>,
     /// As it is now.
@@ -45,7 +49,7 @@ pub struct Compared {
 }
 
 /// The whole sheet.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Handover {
     /// Readings, in the order of the bench.
     pub readings: Vec<Compared>,
@@ -68,6 +72,8 @@ impl Handover {
     pub fn of(known: &Estimate, plan: &Plan) -> Self {
         let last = known.entries().last();
         let worked = day(last.map_or(Timestamp::UNIX_EPOCH, |entry| entry.at));
+        let side = &plan.relief.sides[Side::Bass.index()];
+        let forecast = season::forecast(known, side);
         let months = if adjusted(known, |on| on == Adjuster::TrussRod) {
             MONTHS_AFTER_A_ROD
         } else {
@@ -83,14 +89,20 @@ impl Handover {
                 .map(text::findings::sentence)
                 .collect(),
             left: left(known, plan),
-            watch: watch(known),
+            watch: watch(known, forecast.as_ref()),
             worked,
-            // Beyond the calendar's end there is no such day; no instrument comes back then.
-            back: worked
-                .checked_add(Span::new().months(months))
-                .unwrap_or(worked),
+            back: back_by(worked, months, forecast.as_ref()),
         }
     }
+}
+
+/// By the house's months, or sooner where the seasons are expected to take the neck out of its tolerance.
+fn back_by(worked: Date, months: i64, forecast: Option<&Forecast>) -> Date {
+    // Beyond the calendar's end there is no such day; no instrument comes back then.
+    let usual = worked.checked_add(Span::new().months(months));
+    let usual = usual.unwrap_or(worked);
+    let leaves = forecast.and_then(|forecast| forecast.leaves);
+    leaves.map_or(usual, |(on, _)| on.min(usual).max(worked))
 }
 
 fn day(at: Timestamp) -> Date {
@@ -139,6 +151,7 @@ fn by_method(place: Place) -> Option<String> {
 fn readings(known: &Estimate, plan: &Plan) -> Vec<Compared> {
     let gap = |quantity: &Quantity| Compared {
         place: moves::place(known, quantity.place),
+        last_time: text::last_time::of(known, quantity.place),
         came: first(known, quantity.place),
         now: format!(
             "{} {}",
@@ -159,6 +172,7 @@ fn readings(known: &Estimate, plan: &Plan) -> Vec<Compared> {
             };
             all.push(Compared {
                 place: moves::place(known, place),
+                last_time: text::last_time::of(known, place),
                 came: first(known, place),
                 now: if string.count == 0 {
                     "not read".to_owned()
@@ -245,8 +259,9 @@ fn left(known: &Estimate, plan: &Plan) -> Vec<String> {
     all
 }
 
-fn watch(known: &Estimate) -> Vec<String> {
+fn watch(known: &Estimate, forecast: Option<&Forecast>) -> Vec<String> {
     let mut all = vec!["The neck moves with the seasons: buzz at the first frets, or an action that climbs, is a reason to come sooner.".to_owned()];
+    all.extend(forecast.into_iter().flat_map(text::season::sentences));
     if known.old_strings() {
         all.push("The strings are old: what is set on them is provisional.".to_owned());
     }

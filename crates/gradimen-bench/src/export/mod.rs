@@ -12,10 +12,12 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod figures;
 pub mod handover;
 pub mod report;
 pub mod summary;
 pub mod table;
+pub mod time;
 pub mod visits;
 
 pub use summary::Summary;

@@ -15,19 +15,24 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use jiff::Timestamp;
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 
 use crate::decision::{Mark, Station, Verdict};
 use crate::estimate::Estimate;
+use crate::export::handover::Handover;
+use crate::export::time;
 use crate::finding::Severity;
 use crate::job::Job;
-use crate::model::{Keyed, Stage, StringEntry};
+use crate::journal::{Entry, Event};
+use crate::model::{Adjuster, Keyed, Stage, StringEntry, Symptom};
 use crate::plan::Plan;
 use crate::stations::strings;
 use crate::text;
 
 /// Version of the line's form and of what is worked out for it.
-pub const SUMMARY_VERSION: u32 = 3;
+pub const SUMMARY_VERSION: u32 = 4;
 
 /// One line of the job list.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -61,9 +66,50 @@ pub struct Summary {
     /// What else it is found by: notes, and what was found on it.
     #[serde(default)]
     pub words: String,
+    /// Until when it is left to settle, where it rests.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rests_until: Option<Timestamp>,
+    /// When it is to come back, once it is ready.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub due: Option<Date>,
+    /// Where its time went, in minutes.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub minutes: Vec<(String, u32)>,
+    /// What the player complained of.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub symptoms: Vec<Symptom>,
     /// Why it cannot be worked out, where it cannot.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub broken: Option<String>,
+}
+
+/// A neck whose rod was turned, and strings that are new, are left overnight (common practice).
+const REST: i64 = 12;
+
+/// Until when a job that rests is left: half a day after the rod was turned or the strings were changed last, or after it was laid by.
+fn rests_until(job: &Job) -> Option<Timestamp> {
+    if job.stage() != Stage::Resting {
+        return None;
+    }
+    let settles = |entry: &&std::sync::Arc<Entry>| {
+        matches!(
+            entry.event,
+            Event::Restrung { .. }
+                | Event::Adjusted {
+                    adjuster: Adjuster::TrussRod,
+                    ..
+                }
+        )
+    };
+    let moved = job.facts().iter().rev().find(settles);
+    let laid_by = job.entries().iter().rev().find(|entry| {
+        let resting = Event::Staged {
+            stage: Stage::Resting,
+        };
+        entry.event == resting
+    });
+    let from = moved.or(laid_by)?.at;
+    from.checked_add(jiff::Span::new().hours(REST)).ok()
 }
 
 /// `six-string guitar, 648 mm, fixed plate`.
@@ -153,6 +199,13 @@ impl Summary {
                 job.instrument().strings,
             ),
             words: words(job, plan),
+            rests_until: rests_until(job),
+            due: (!job.stage().is_open()).then(|| Handover::of(known, plan).back),
+            minutes: time::minutes(job)
+                .into_iter()
+                .map(|(part, minutes)| (part.to_owned(), minutes.round() as u32))
+                .collect(),
+            symptoms: job.complaint().symptoms.clone(),
             broken: None,
         }
     }
@@ -174,6 +227,10 @@ impl Summary {
             intonation: Mark::Unread,
             within: (0, 0),
             words: String::new(),
+            rests_until: None,
+            due: None,
+            minutes: Vec::new(),
+            symptoms: Vec::new(),
             broken: Some(why),
         }
     }

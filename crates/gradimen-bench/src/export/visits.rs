@@ -16,8 +16,9 @@ use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
 use crate::decision::Quantity;
-use crate::estimate::Estimate;
-use crate::model::Side;
+use crate::estimate::{Estimate, learned, season};
+use crate::journal::Opened;
+use crate::model::{Air, LastTime, Left, Place, Side};
 use crate::plan::Plan;
 
 /// Where an instrument stood when it left; nothing where it was not read.
@@ -35,6 +36,59 @@ pub struct Visit {
     pub bass: Option<Length>,
     /// The worst string at the twelfth, in cents.
     pub cents: Option<f64>,
+    /// How damp the room was, last.
+    pub air: Option<Air>,
+}
+
+/// What the next visit is told of this one: where everything stood that was read, and how damp it was.
+pub fn last_time(known: &Estimate, plan: &Plan) -> LastTime {
+    let gaps = plan.relief.sides.iter();
+    let gaps = gaps.chain(plan.nut.strings.iter().map(|slot| &slot.quantity));
+    let gaps = gaps.chain(plan.action.strings.iter().map(|on| &on.quantity));
+    let gaps = gaps.chain(plan.pickups.sides().map(|(_, side)| &side.quantity));
+    let mut left: Vec<Left> = gaps
+        .filter(|quantity| quantity.last.is_some())
+        .map(|quantity| Left {
+            place: quantity.place,
+            value: quantity.now.value.mm(),
+        })
+        .collect();
+    let saddles = plan.intonation.saddles.iter();
+    let notes = saddles.flat_map(|saddle| &saddle.estimate.strings);
+    left.extend(notes.filter(|string| string.count > 0).map(|string| Left {
+        place: Place::Intonation {
+            string: string.string,
+            fret: 12,
+        },
+        value: string.error.value.value(),
+    }));
+    let mut air = season::air(known);
+    let old = air.len().saturating_sub(MOST_DAYS);
+    air.drain(..old);
+    LastTime {
+        day: last_day(known),
+        left: left
+            .into_iter()
+            .filter(|left| left.check().is_ok())
+            .collect(),
+        air,
+    }
+}
+
+/// A job that is opened goes on from an earlier one of the same instrument: with what was learned, and where it was left.
+pub fn goes_on(opened: &mut Opened, earlier: &Estimate, plan: &Plan) {
+    opened.taught = learned::kept(earlier, &opened.instrument);
+    opened.last_time = Some(last_time(earlier, plan));
+}
+
+/// As many looks at the meter go on to the next visit.
+const MOST_DAYS: usize = 60;
+
+fn last_day(known: &Estimate) -> Date {
+    known
+        .entries()
+        .last()
+        .map_or(Date::ZERO, |entry| entry.at.to_zoned(TimeZone::UTC).date())
 }
 
 impl Visit {
@@ -68,6 +122,7 @@ impl Visit {
                 .then(|| Length::from_mm(slots.iter().sum::<f64>() / slots.len() as f64)),
             treble: action(1),
             bass: action(known.instrument().strings),
+            air: known.air().last().copied(),
             cents: notes
                 .filter(|string| string.count > 0)
                 .map(|string| string.error.value.value())

@@ -7,7 +7,7 @@ use gradimen_core::quantity::Turns;
 use super::{Job, JobError, Stringing};
 use crate::journal::{Entry, Event};
 use crate::model::limits::{self, LimitError};
-use crate::model::{Adjuster, Amount, End, Observation, Place, Reading, Wanted};
+use crate::model::{Adjuster, Air, Amount, End, Note, Observation, Place, Reading, Wanted};
 
 impl Job {
     pub(super) fn apply(&mut self, entry: &Arc<Entry>) -> Result<(), JobError> {
@@ -50,7 +50,15 @@ impl Job {
             Event::Targeted { wanted } => self.wanted(wanted)?,
             Event::Observed { what } => {
                 self.observed(what)?;
-                if let Observation::Buzz { .. } = what {
+                if let Observation::Humidity { percent } = what {
+                    let day = entry.at.to_zoned(jiff::tz::TimeZone::UTC).date();
+                    self.told.air.retain(|air| air.day != day);
+                    self.told.air.push(Air {
+                        day,
+                        percent: *percent,
+                    });
+                }
+                if let Observation::Buzz { .. } | Observation::Fretwork { .. } = what {
                     self.facts.push(Arc::clone(entry));
                 }
             }
@@ -140,6 +148,30 @@ impl Job {
         Ok(())
     }
 
+    /// What was told of a fret before it was worked on says nothing of it now; of no fret in particular, of none.
+    fn frets_worked(&mut self, fret: Option<u8>) {
+        let worked = |note: &Note| fret.is_none_or(|fret| note.fret == fret);
+        // A note is stopped by the fret it is held at and touches the next one.
+        let sounds =
+            |note: &Note| fret.is_none_or(|fret| fret == note.fret || fret == note.fret + 1);
+        let told = &mut self.told;
+        told.played_through = false;
+        told.frets.pressed.retain(|note, _| !worked(note));
+        told.frets.worn.retain(|note, _| !worked(note));
+        if fret.is_none() {
+            told.frets.crown = None;
+        }
+        told.frets
+            .heard_before
+            .extend(told.heard.keys().filter(|note| sounds(note)));
+        self.buzzes.retain(|buzz| {
+            !sounds(&Note {
+                string: buzz.string,
+                fret: buzz.held,
+            })
+        });
+    }
+
     fn observed(&mut self, what: &Observation) -> Result<(), JobError> {
         self.check_observed(what)?;
         match what {
@@ -153,14 +185,23 @@ impl Job {
             } => {
                 self.told.checked.insert((*round, *line), *condition);
             }
-            Observation::Played { note, heard } => match heard {
-                Some(heard) => {
-                    self.told.heard.insert(*note, *heard);
-                }
-                None => {
-                    self.told.heard.remove(note);
-                }
-            },
+            Observation::Played { note, heard } => {
+                self.told.frets.heard_before.remove(note);
+                match heard {
+                    Some(heard) => self.told.heard.insert(*note, *heard),
+                    None => self.told.heard.remove(note),
+                };
+            }
+            Observation::Pressed { note, moves } => {
+                self.told.frets.pressed.insert(*note, *moves);
+            }
+            Observation::Worn { note, depth } => {
+                self.told.frets.worn.insert(*note, depth.clone());
+            }
+            Observation::Crown { height } => self.told.frets.crown = Some(height.clone()),
+            Observation::Fretwork { fret, .. } => self.frets_worked(*fret),
+            // By its day, with the entry.
+            Observation::Humidity { .. } => {}
             Observation::PlayedThrough => self.told.played_through = true,
             Observation::Stretched { cents } => self.told.stretches.push(*cents),
             Observation::AsItCame { heights } => self.heights = heights.clone(),

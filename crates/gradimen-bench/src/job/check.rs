@@ -8,8 +8,8 @@ use super::{Job, JobError, stringing};
 use crate::model::hardware::{Lifts, SaddleDrive, VibratoKind};
 use crate::model::limits::{self, LimitError};
 use crate::model::{
-    Adjuster, Amount, HeightsGiven, Keyed, Observation, Place, Player, Reading, Reference, Side,
-    Symptom, Taught, Wanted,
+    Adjuster, Amount, HeightsGiven, Keyed, Note, Observation, Place, Player, Reading, Reference,
+    Side, Symptom, Taught, Wanted,
 };
 
 impl Job {
@@ -451,12 +451,61 @@ impl Job {
                 }
                 Ok(())
             }
+            Observation::Pressed { note, .. } => self.check_fret(*note),
+            Observation::Worn { note, depth } => {
+                self.check_fret(*note)?;
+                limits::length(depth, &limits::WEAR)?;
+                Ok(())
+            }
+            Observation::Crown { height } => {
+                self.check_fret(Note { string: 1, fret: 1 })?;
+                limits::length(height, &limits::CROWN)?;
+                Ok(())
+            }
+            Observation::Fretwork { work, fret, taken } => {
+                let fretted = fret.unwrap_or(1);
+                self.check_fret(Note {
+                    string: 1,
+                    fret: fretted,
+                })?;
+                if work.is_of_all() != fret.is_none() {
+                    let expected = if work.is_of_all() {
+                        "no fret in particular"
+                    } else {
+                        "a fret"
+                    };
+                    return Err(misfit(work.name(), expected));
+                }
+                if let Some(taken) = taken {
+                    limits::length(taken, &limits::TAKEN)?;
+                }
+                Ok(())
+            }
+            Observation::Humidity { percent } => Ok(limits::humidity(*percent)?),
             Observation::AsItCame { heights } => self::heights(heights),
             Observation::Tuner { tuner } => {
                 limits::line("name of the tuner", &tuner.name)?;
                 resolves(tuner.resolution_cents)
             }
         }
+    }
+}
+
+impl Job {
+    /// A fret under a string: there is one, and the board has frets.
+    fn check_fret(&self, note: Note) -> Result<(), JobError> {
+        self.index(note.string)?;
+        let frets = self.instrument.frets;
+        if self.instrument.construction.fretless {
+            return Err(misfit("a fret", "a board with frets"));
+        }
+        if !(1..=frets).contains(&note.fret) {
+            return Err(JobError::NoSuchFret {
+                read: note.fret,
+                frets,
+            });
+        }
+        Ok(())
     }
 }
 

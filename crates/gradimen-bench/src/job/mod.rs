@@ -22,7 +22,7 @@ mod view;
 pub use error::JobError;
 pub use stringing::{FittedString, Stringing};
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use gradimen_core::neck::FretTops;
@@ -34,8 +34,8 @@ use crate::model::defaults::usual_tuner;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
 use crate::model::{
-    Adjuster, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    Measurement, Note, Player, Round, Stage, Strung, Targets, Taught, Tuner,
+    Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
+    LastTime, Measurement, Note, Player, Round, Stage, Strung, Targets, Taught, Tuner,
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).
@@ -67,6 +67,19 @@ struct Told {
     played_through: bool,
     /// How far the strings that are on fell at each stretch.
     stretches: Vec<f64>,
+    frets: FretsTold,
+    /// How damp the room was, day by day.
+    air: Vec<Air>,
+}
+
+/// What a press, a look and a caliper told of the frets, since they were last worked on.
+#[derive(Debug, Clone, PartialEq, Default)]
+struct FretsTold {
+    pressed: BTreeMap<Note, bool>,
+    worn: BTreeMap<Note, Measurement>,
+    crown: Option<Measurement>,
+    /// Marks of the play test that were made before frets were worked on there: to be played again, and no evidence.
+    heard_before: BTreeSet<Note>,
 }
 
 /// How the job stands in the shop.
@@ -91,6 +104,7 @@ pub struct Job {
     previous: Option<Strung>,
     old_strings: bool,
     taught: Vec<Taught>,
+    last_time: Option<LastTime>,
     put_right: Vec<PutRight>,
     heights: HeightsGiven,
     nut_to_twelfth: Vec<Option<Measurement>>,
@@ -211,6 +225,9 @@ impl Job {
         check::player(&opened.player)?;
         check::heights(&opened.heights)?;
         check::taught(&opened.taught)?;
+        if let Some(last) = &opened.last_time {
+            last.check()?;
+        }
         let strings = instrument.strings;
         if let Some(arrived) = &opened.arrived {
             Stringing::new(arrived, strings)?;
@@ -229,6 +246,7 @@ impl Job {
             previous: opened.arrived.clone(),
             old_strings: opened.old_strings,
             taught: opened.taught.clone(),
+            last_time: opened.last_time.clone(),
             put_right,
             heights: opened.heights.clone(),
             nut_to_twelfth: vec![None; usize::from(strings)],

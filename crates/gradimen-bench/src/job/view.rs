@@ -10,9 +10,9 @@ use crate::journal::{Entry, Event};
 use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
-    Adjuster, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    Measurement, Note, Player, Round, Side, Stage, Strung, Targets, Taught, Tuner, Tuning,
-    defaults,
+    Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
+    LastTime, Measurement, Note, Player, Round, Side, Stage, Strung, Targets, Taught, Tuner,
+    Tuning, defaults,
 };
 
 impl Job {
@@ -34,6 +34,47 @@ impl Job {
     /// What earlier visits taught of this instrument.
     pub fn taught(&self) -> &[Taught] {
         &self.taught
+    }
+
+    /// Where it stood when it left the last time, where it was here before.
+    pub const fn last_time(&self) -> Option<&LastTime> {
+        self.last_time.as_ref()
+    }
+
+    /// How damp the room was on this visit, the oldest first.
+    pub fn air(&self) -> &[Air] {
+        &self.told.air
+    }
+
+    /// Whether a fret gave when it was pressed under a string; nothing where nobody pressed it since frets were worked on.
+    pub fn pressed(&self, note: Note) -> Option<bool> {
+        self.told.frets.pressed.get(&note).copied()
+    }
+
+    /// Frets that gave when they were pressed.
+    pub fn loose(&self) -> impl Iterator<Item = Note> + '_ {
+        let pressed = self.told.frets.pressed.iter();
+        pressed.filter_map(|(note, moves)| moves.then_some(*note))
+    }
+
+    /// Grooves that strings have worn, and how deep.
+    pub fn worn(&self) -> impl Iterator<Item = (Note, &Measurement)> {
+        self.told
+            .frets
+            .worn
+            .iter()
+            .map(|(note, depth)| (*note, depth))
+    }
+
+    /// The lowest crown, where it was measured.
+    pub const fn crown(&self) -> Option<&Measurement> {
+        self.told.frets.crown.as_ref()
+    }
+
+    /// Marks of the play test that still say something of the frets as they are.
+    pub fn heard_since_fretwork(&self) -> impl Iterator<Item = (Note, Heard)> + '_ {
+        let before = &self.told.frets.heard_before;
+        self.play_test().filter(|(note, _)| !before.contains(note))
     }
 
     /// Reason for the visit.

@@ -6,8 +6,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::model::instrument::Instrument;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, Observation, Place, Player, Reading, Stage, Strung,
-    Taught, Wanted,
+    Adjuster, Amount, End, HeightsGiven, LastTime, Observation, Place, Player, Reading, Stage,
+    Strung, Taught, Wanted,
 };
 
 /// Version of the event forms written today.
@@ -76,6 +76,9 @@ pub struct Opened {
     /// What earlier visits taught of this instrument.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub taught: Vec<Taught>,
+    /// Where it stood when it left the last time.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub last_time: Option<LastTime>,
 }
 
 /// A record put right while the job was open.

@@ -54,6 +54,8 @@ pub const CLAW_TURNS: f64 = 10.0;
 pub const CENTS: f64 = 100.0;
 /// What a new string falls by when it is stretched, in cents: five semitones and it is another string.
 pub const DRIFT: f64 = 500.0;
+/// Relative humidity of a room, per cent.
+pub const HUMIDITY: RangeInclusive<f64> = 5.0..=99.0;
 /// What a tuner resolves, in cents.
 pub const RESOLUTION: RangeInclusive<f64> = 0.01..=10.0;
 /// What a level meter shows, in decibels.
@@ -173,11 +175,20 @@ pub const TOLERANCE_THOU: LengthField = TOLERANCE.in_unit(Thou).naturally(0.02, 
 pub const TOLERANCE_64: LengthField = TOLERANCE.in_unit(SixtyFourth).naturally(0.04, 1.5);
 /// A nut compensated by.
 pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5.0, 5.0);
+/// What is left of a fret's crown.
+pub const CROWN: LengthField = field("the height of a crown", Millimetre, 0.1, 2.5);
+/// How deep a fret is worn.
+pub const WEAR: LengthField = field("how deep a fret is worn", Thou, 0.01, 1.5);
+/// What levelling took.
+pub const TAKEN: LengthField = field("what was taken off the frets", Thou, 0.0, 1.0);
 /// A fall-away at the last fret.
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 38] = [
+const NAMED: [(&str, LengthField); 41] = [
+    ("crown", CROWN),
+    ("wear", WEAR),
+    ("taken", TAKEN),
     ("slide", SLIDE),
     ("bar_move", BAR_MOVE),
     ("vibrato_part", VIBRATO_PART),
@@ -351,6 +362,14 @@ pub fn count(name: &str, value: usize, within: &RangeInclusive<usize>) -> Result
             format!("{} to {}", within.start(), within.end()),
         ))
     }
+}
+
+/// Checks a relative humidity.
+///
+/// # Errors
+/// [`LimitError`] outside [`HUMIDITY`].
+pub fn humidity(percent: f64) -> Result<(), LimitError> {
+    number("humidity", percent, &HUMIDITY, "per cent")
 }
 
 /// Checks a name or one line of text.

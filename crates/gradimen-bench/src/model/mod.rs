@@ -12,9 +12,11 @@
 pub mod adjuster;
 pub mod complaint;
 pub mod defaults;
+mod fretwork;
 pub mod hardware;
 pub mod instrument;
 mod keyed;
+mod last_time;
 pub mod limits;
 pub mod measurement;
 pub mod observation;
@@ -29,7 +31,9 @@ mod tool;
 
 pub use adjuster::{Adjuster, Amount, End, Shim, StringSet};
 pub use complaint::{CheckLine, Complaint, Condition, Heard, Note, Picks, Round, Symptom};
+pub use fretwork::Fretwork;
 pub use keyed::Keyed;
+pub use last_time::{Air, LastTime, Left};
 pub use measurement::Measurement;
 pub use observation::{Buzz, Observation};
 pub use place::{Place, Reading, Reference, ReliefSpan, Rocking, RodFeel, Side, Weighing};

@@ -13,6 +13,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::complaint::{CheckLine, Complaint, Condition, Heard, Note, Round};
+use super::fretwork::Fretwork;
+use super::measurement::Measurement;
 use super::player::{HeightsGiven, Tuner};
 
 /// A buzz that was heard.
@@ -74,6 +76,41 @@ pub enum Observation {
     Stretched {
         /// How far.
         cents: f64,
+    },
+    /// A fret was pressed with a stick where a string crosses it.
+    Pressed {
+        /// Where.
+        note: Note,
+        /// Whether it gives: it is loose, not high.
+        moves: bool,
+    },
+    /// A string has worn a groove into a fret.
+    Worn {
+        /// Where.
+        note: Note,
+        /// How deep.
+        depth: Measurement,
+    },
+    /// The lowest crown of the board.
+    Crown {
+        /// From the board to its top.
+        height: Measurement,
+    },
+    /// Frets were worked on.
+    Fretwork {
+        /// How.
+        work: Fretwork,
+        /// Which fret, where it was one.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        fret: Option<u8>,
+        /// What went where most went, where it was measured.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        taken: Option<Measurement>,
+    },
+    /// How damp the room is.
+    Humidity {
+        /// Relative humidity, per cent.
+        percent: f64,
     },
     /// What pitches are read with from here on.
     Tuner {

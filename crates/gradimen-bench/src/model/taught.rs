@@ -48,6 +48,8 @@ pub enum Behaviour {
     SpringRate,
     /// What a turn of the claw's screws moves it by, in millimetres.
     Claw,
+    /// Relief that a per cent of humidity more makes, in millimetres; less than nothing where it takes it away.
+    Season,
 }
 
 impl Behaviour {
@@ -55,6 +57,7 @@ impl Behaviour {
     pub const fn unit(self) -> &'static str {
         match self {
             Self::Rod | Self::Pull | Self::HeightScrews | Self::Drives | Self::Claw => "mm",
+            Self::Season => "mm per cent",
             Self::OwnEnd => "share of the usual",
             Self::SpringRate => "N/m",
         }
@@ -67,6 +70,7 @@ impl Behaviour {
             Self::HeightScrews | Self::Drives | Self::Claw => (0.1, 5.0),
             Self::OwnEnd => (0.5, 1.5),
             Self::SpringRate => (50.0, 100_000.0),
+            Self::Season => (-0.1, 0.1),
         }
     }
 }

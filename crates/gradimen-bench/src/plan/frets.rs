@@ -17,11 +17,12 @@ use std::collections::BTreeSet;
 use gradimen_core::fretboard::{fret_position, string_offset};
 use gradimen_core::level::{Top, level};
 use gradimen_core::quantity::Length;
-use gradimen_core::survey::{Rock, Survey};
+use gradimen_core::survey::Survey;
 
-use crate::estimate::Estimate;
-use crate::journal::Event;
-use crate::model::{Heard, Note, Place, Reading, Rocking};
+use super::fret_evidence;
+use crate::estimate::{Estimate, board};
+use crate::model::{Heard, Note, Place, Rocking};
+use crate::plan::Plan;
 
 /// A fret is called high from these odds on, and let be below those.
 const HIGH: f64 = 0.5;
@@ -30,6 +31,10 @@ const SPOT: usize = 3;
 /// A crown of usual height, and the share of it that may go (common practice: a tenth).
 const CROWN: Length = Length::from_mm(1.1);
 const MAY_GO: f64 = 0.1;
+/// A crown lower than this is not levelled once more (common practice: three quarters of a millimetre).
+const LEAST_CROWN: Length = Length::from_mm(0.75);
+/// A groove deeper than this is felt in every bend, and is levelled out (from memory).
+const WORN: Length = Length::from_mm(0.1);
 /// A rock that would tell less than this, in nats, is not asked for: where one outcome in thirty would come otherwise (a choice).
 const WORTH_A_ROCK: f64 = 0.15;
 
@@ -64,6 +69,8 @@ pub enum Advice {
     GoOn,
     /// Nothing stands high.
     Leave,
+    /// Some are loose: seated and glued before anything is filed.
+    Seat,
     /// A few frets, one by one; press them first.
     Spot,
     /// All frets levelled, crowned and polished.
@@ -79,85 +86,64 @@ pub struct Frets {
     pub tops: Vec<TopKnown>,
     /// Those that are called high, the surest first.
     pub high: Vec<TopKnown>,
-    /// How many frets those are.
+    /// How many frets those are; where some are loose, how many are.
     pub frets: usize,
+    /// Frets that gave when they were pressed.
+    pub loose: Vec<u8>,
     /// Where one more rock would tell most.
     pub next: Option<Note>,
-    /// The most that levelling all frets would take anywhere.
+    /// The most that levelling all frets would take anywhere: to the highest top's neighbours, or out of the deepest groove.
     pub most: Length,
+    /// What would remain of the lowest crown, of usual height where none was measured.
+    pub remains: Length,
     /// What to do.
     pub advice: Advice,
 }
 
-const fn rock_of(seen: Rocking) -> Rock {
-    match seen {
-        Rocking::None => Rock::None,
-        Rocking::Slight => Rock::Slight,
-        Rocking::Clear => Rock::Clear,
-    }
+/// One string before all frets are levelled and after it, unless anything else is turned.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AfterLevel {
+    /// Which string.
+    pub string: u8,
+    /// The gap over fret 1, by the method of its target: now, and then.
+    pub nut: (Length, Length),
+    /// The action by its target's method: now, and then.
+    pub action: (Length, Length),
 }
 
-/// Where a rocker can stand with its middle.
-fn can_rock(note: Note, frets: u8) -> bool {
-    note.fret >= 2 && note.fret < frets
+/// What buzzes said, as tops that they touched.
+fn buzzed(known: &Estimate) -> Vec<Note> {
+    let next = |note: Note| Note {
+        fret: note.fret + 1,
+        ..note
+    };
+    let told = known.buzzes().iter().map(|buzz| Note {
+        string: buzz.string,
+        fret: buzz.held,
+    });
+    let of_a_fret = |heard| matches!(heard, Heard::Buzz | Heard::Choke | Heard::Dead);
+    let played = known.heard_since_fretwork();
+    let played = played.filter_map(|(note, heard)| of_a_fret(heard).then_some(note));
+    told.chain(played).map(next).collect()
 }
 
 impl Frets {
     /// From everything a job knows of its frets.
     pub fn of(known: &Estimate) -> Self {
-        let instrument = known.instrument();
-        let (strings, frets) = (instrument.strings, instrument.frets);
-        let places: Vec<Vec<Length>> = (1..=strings)
-            .map(|string| {
-                let scale = known.speaking_scale(string);
-                (1..=frets).map(|fret| fret_position(scale, fret)).collect()
-            })
-            .collect();
-        let index = |note: Note| (usize::from(note.string - 1), usize::from(note.fret - 1));
-        let mut rocked: Vec<(Note, Rocking)> = Vec::new();
-        let mut survey = Survey::new(&places).ok();
-        let mut buzzes: Vec<Note> = known
-            .buzzes()
-            .iter()
-            .map(|buzz| Note {
-                string: buzz.string,
-                fret: buzz.held + 1,
-            })
-            .collect();
-        buzzes.extend(
-            known
-                .play_test()
-                .filter(|(_, heard)| matches!(heard, Heard::Buzz | Heard::Choke | Heard::Dead))
-                .map(|(note, _)| Note {
-                    fret: note.fret + 1,
-                    ..note
-                }),
-        );
-        for entry in known.facts() {
-            if let Event::Read {
-                place: Place::Rock { string, fret },
-                value: Reading::Rock { seen },
-                ..
-            } = &entry.event
-            {
-                let note = Note {
-                    string: *string,
-                    fret: *fret,
-                };
-                rocked.retain(|(at, _)| *at != note);
-                rocked.push((note, *seen));
-            }
-        }
+        let frets = known.instrument().frets;
+        let rocked = board::rocked(known.facts());
+        let buzzes = buzzed(known);
+        let mut survey = board::fresh(known);
+        let mut measured = false;
         if let Some(survey) = &mut survey {
             // What cannot be is refused when it is told; a board on which no rocker stands knows nothing.
-            for note in buzzes.iter().filter(|note| can_rock(**note, frets)) {
-                let (string, fret) = index(*note);
+            for note in buzzes.iter().filter(|note| board::can_rock(**note, frets)) {
+                let (string, fret) = board::index(*note);
                 survey.buzzed(string, fret).ok();
             }
-            for (note, seen) in rocked.iter().filter(|(note, _)| can_rock(*note, frets)) {
-                let (string, fret) = index(*note);
-                survey.rocked(string, fret, rock_of(*seen)).ok();
-            }
+            measured = fret_evidence::take(survey, known);
+            board::take_wear(survey, known);
+            board::take_rocks(survey, &rocked, frets);
         }
         let mut tops = tops(known, survey.as_ref(), &rocked);
         let most = take(known, &mut tops);
@@ -168,26 +154,104 @@ impl Frets {
                 .unwrap_or(0.0)
                 .total_cmp(&one.high.unwrap_or(0.0))
         });
-        let anything = !rocked.is_empty() || !buzzes.is_empty();
+        let anything = measured
+            || !rocked.is_empty()
+            || !buzzes.is_empty()
+            || known.worn().next().is_some()
+            || known.loose().next().is_some();
         let next = survey
             .as_ref()
             .and_then(|survey| next(survey, known, &rocked));
-        let numbers: BTreeSet<u8> = high.iter().map(|top| top.note.fret).collect();
+        // A loose fret is seated first; only then it is seen what stands high.
+        let sits = |top: &&TopKnown| known.pressed(top.note) != Some(true);
+        let loose: BTreeSet<u8> = known.loose().map(|note| note.fret).collect();
+        let numbers: BTreeSet<u8> = high
+            .iter()
+            .filter(sits)
+            .map(|top| top.note.fret)
+            .filter(|fret| !loose.contains(fret))
+            .collect();
+        let worn = known.worn().map(|(_, depth)| depth.middle());
+        let groove = worn.max_by(|one, other| one.mm().total_cmp(&other.mm()));
+        let crown = known.crown().map_or(CROWN, |crown| crown.middle());
+        // A crown that was measured is the lowest: what is worn is worn in it already.
+        let must_go = match groove {
+            Some(depth) if depth > most => depth,
+            _ => most,
+        };
+        let remains = crown - must_go;
+        let may_go = if known.crown().is_some() {
+            remains >= LEAST_CROWN
+        } else {
+            must_go <= CROWN * MAY_GO
+        };
         Self {
             next,
             advice: match numbers.len() {
                 _ if !anything => Advice::Survey,
+                _ if !loose.is_empty() => Advice::Seat,
+                _ if groove.is_some_and(|depth| depth > WORN) => level_or_refret(may_go),
                 0 if next.is_some() => Advice::GoOn,
                 0 => Advice::Leave,
                 count if count <= SPOT => Advice::Spot,
-                _ if most > CROWN * MAY_GO => Advice::Refret,
-                _ => Advice::Level,
+                _ => level_or_refret(may_go),
             },
-            frets: numbers.len(),
+            frets: if loose.is_empty() {
+                numbers.len()
+            } else {
+                loose.len()
+            },
+            loose: loose.into_iter().collect(),
             tops,
             high,
-            most,
+            most: must_go,
+            remains,
         }
+    }
+
+    /// How the strings will lie over the frets once all are levelled.
+    pub fn after_level(&self, known: &Estimate, plan: &Plan) -> Vec<AfterLevel> {
+        let state = known.state();
+        let frets = usize::from(known.instrument().frets);
+        let strings = plan.nut.strings.iter().zip(&plan.action.strings);
+        let laid = strings.filter_map(|(slot, on)| {
+            let string = on.string;
+            let taken = self.tops.iter().filter(|top| top.note.string == string);
+            let lower: Vec<Length> = taken.map(|top| -top.taken).take(frets).collect();
+            let (line, now) = (state.line(string), state.tops(string));
+            let then = now.clone().uneven(&lower);
+            let Place::Nut { held: at_nut, .. } = slot.quantity.place else {
+                return None;
+            };
+            let Place::Action { fret, held, .. } = on.quantity.place else {
+                return None;
+            };
+            let gap = |held, fret| {
+                let both = [now, &then].map(|tops| line.action_held(tops, held, fret).ok());
+                Some((both[0]?, both[1]?))
+            };
+            Some(AfterLevel {
+                string,
+                // Held at the third fret a string still shows what stands between it and the nut.
+                nut: if at_nut == 0 {
+                    gap(0, 1)?
+                } else {
+                    let lower = lower.first().copied().unwrap_or(Length::ZERO);
+                    let now = slot.quantity.now.value;
+                    (now, now - lower)
+                },
+                action: gap(held, fret)?,
+            })
+        });
+        laid.collect()
+    }
+}
+
+const fn level_or_refret(may_go: bool) -> Advice {
+    if may_go {
+        Advice::Level
+    } else {
+        Advice::Refret
     }
 }
 

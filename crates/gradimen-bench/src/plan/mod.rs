@@ -16,6 +16,7 @@
 
 pub mod as_it_came;
 pub mod first;
+mod fret_evidence;
 pub mod frets;
 pub mod job_plan;
 pub mod proof;

@@ -399,6 +399,30 @@ fn observed(what: &Observation) -> String {
                 print::cents(Cents::new(*cents))
             )
         }
+        Observation::Pressed { note, moves } => format!(
+            "Pressed fret {} under string {}: {}",
+            note.fret,
+            note.string,
+            if *moves { "it gives" } else { "it sits" }
+        ),
+        Observation::Worn { note, depth } => format!(
+            "Fret {} worn under string {}: {} deep",
+            note.fret,
+            note.string,
+            super::hundredths(depth.middle())
+        ),
+        Observation::Crown { height } => {
+            format!("Lowest crown: {}", super::hundredths(height.middle()))
+        }
+        Observation::Fretwork { work, fret, taken } => {
+            let which = fret.map_or("Frets".to_owned(), |fret| format!("Fret {fret}"));
+            let took = taken.as_ref();
+            let took = took.map_or(String::new(), |taken| {
+                format!(", {} taken", super::hundredths(taken.middle()))
+            });
+            format!("{which}: {}{took}", work.name())
+        }
+        Observation::Humidity { percent } => format!("Humidity: {percent:.0} %"),
         Observation::Strings { old: true } => "Strings found old".to_owned(),
         Observation::Strings { old: false } => "Strings are fresh".to_owned(),
         Observation::AsItCame { heights: given } => heights(given),

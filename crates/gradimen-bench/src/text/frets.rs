@@ -14,7 +14,7 @@ use gradimen_core::units::print::UNIT;
 use super::numbers;
 use crate::model::shop::Work;
 use crate::model::{Note, Rocking};
-use crate::plan::frets::{Advice, Frets, TopKnown};
+use crate::plan::frets::{Advice, AfterLevel, Frets, TopKnown};
 
 /// In large letters.
 pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
@@ -30,6 +30,19 @@ pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
             "go on with the rocker".to_owned(),
         ],
         Advice::Leave => vec!["No fret stands high".to_owned()],
+        Advice::Seat => vec![
+            if frets == 1 {
+                "1 fret is loose:".to_owned()
+            } else {
+                format!("{frets} frets are loose:")
+            },
+            if frets == 1 {
+                "seat it, then rock again"
+            } else {
+                "seat them, then rock again"
+            }
+            .to_owned(),
+        ],
         Advice::Spot => vec![
             counted,
             if frets == 1 {
@@ -50,27 +63,61 @@ pub fn why(frets: &Frets) -> Vec<String> {
     match frets.advice {
         Advice::Survey => vec!["It rocks on the middle one of three. Every rock says something of the frets beside it, and of the same fret under the next string.".to_owned()],
         Advice::GoOn | Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
+        Advice::Seat => {
+            let which: Vec<String> = frets.loose.iter().map(u8::to_string).collect();
+            vec![
+                format!("Fret {} gives under the stick. A loose fret is pressed home and glued, never filed: filed, it is low for good once it sits.", which.join(", ")),
+                "When it holds, say so here; then rock it and its neighbours again.".to_owned(),
+            ]
+        }
         Advice::Spot => vec![
             "Press each with a stick first: one that moves is only loose, and is seated and glued, not levelled.".to_owned(),
             "Then tape, mark, a few light strokes, test again; crown, and polish through the grits.".to_owned(),
         ],
         Advice::Level => vec![
-            format!("By what a rocker shows, about {most} must go where most must, or more: it does not tell how much more. Feelers under a straightedge do, before any metal goes; a tenth of a crown may."),
+            format!("By what is known so far about {most} must go where most must, or more: a rocker does not tell how much more. Feelers under a straightedge do, before any metal goes."),
+            remains(frets),
             "Seat what is loose first.".to_owned(),
-            "Read relief, nut and action again after it: all of them hang on the tops.".to_owned(),
+            "Measure relief, nut and action again after it: all of them hang on the tops.".to_owned(),
         ],
         Advice::Refret => vec![
-            format!("Levelling would take {most} in one place, more than a tenth of a crown of usual height."),
-            "Measure the lowest crown. New frets, or a specialist's word, before any metal goes.".to_owned(),
+            format!("Levelling would take {most} in one place."),
+            remains(frets),
+            "New frets, or a specialist's word, before any metal goes.".to_owned(),
         ],
     }
+}
+
+/// What stays of the lowest crown.
+fn remains(frets: &Frets) -> String {
+    let left = format!("{} {UNIT}", numbers::in_unit(frets.remains, 2));
+    format!(
+        "The lowest crown, or one of usual height where none was measured, would keep {left}; under 0.75 mm it is not levelled once more."
+    )
+}
+
+/// How a string lies before all frets are levelled and after it: `string 1: fret 1 0.45 to 0.49, action 1.60 to 1.66`.
+pub fn after_level(after: &AfterLevel) -> String {
+    let gap = |(now, then)| {
+        format!(
+            "{} to {}",
+            numbers::in_unit(now, 2),
+            numbers::in_unit(then, 2)
+        )
+    };
+    format!(
+        "string {}: over fret 1 {}, action {}",
+        after.string,
+        gap(after.nut),
+        gap(after.action)
+    )
 }
 
 /// Which work of the shop it is.
 pub const fn work(advice: Advice) -> Option<Work> {
     match advice {
         Advice::Survey | Advice::GoOn | Advice::Leave => None,
-        Advice::Spot => Some(Work::SpotLevel),
+        Advice::Seat | Advice::Spot => Some(Work::SpotLevel),
         Advice::Level => Some(Work::Level),
         Advice::Refret => Some(Work::Refret),
     }
@@ -95,6 +142,11 @@ pub fn high(top: &TopKnown) -> String {
         numbers::in_unit(sigma, 2),
         super::triage::share(top.high.unwrap_or(0.0))
     )
+}
+
+/// What a press with a stick told.
+pub const fn pressed(gives: bool) -> &'static str {
+    if gives { "it gives" } else { "it sits" }
 }
 
 /// What a rocker did: `did not rock`.

@@ -21,6 +21,7 @@ pub const fn name(of: Behaviour) -> &'static str {
         Behaviour::OwnEnd => "a screw lifts its own end, where the usual share is 1",
         Behaviour::SpringRate => "a spring of the vibrato pulls, for every millimetre",
         Behaviour::Claw => "a turn of the claw\u{2019}s screws moves it",
+        Behaviour::Season => "ten per cent more humidity make, of relief",
     }
 }
 
@@ -30,6 +31,7 @@ pub fn number(of: Behaviour, value: f64) -> String {
         Behaviour::Rod | Behaviour::Pull => format!("{value:.2} mm"),
         Behaviour::HeightScrews | Behaviour::Drives | Behaviour::Claw => format!("{value:.3} mm"),
         Behaviour::OwnEnd => format!("{value:.2}"),
+        Behaviour::Season => format!("{:+.2} mm", 10.0 * value).replace('-', "\u{2212}"),
         Behaviour::SpringRate => format!("{:.2} N/mm", value / 1000.0),
     }
 }
@@ -45,6 +47,10 @@ pub fn usual(learned: &Learned) -> String {
 }
 
 fn with_width(of: Behaviour, value: f64, sigma: f64) -> String {
+    if of == Behaviour::Season {
+        // It may be nothing at all: no share of it says how well it is known.
+        return format!("{} \u{b1} {:.2}", number(of, value), 10.0 * sigma);
+    }
     let percent = (100.0 * sigma / value).max(1.0);
     format!("{} \u{b1} {percent:.0} %", number(of, value))
 }

@@ -14,6 +14,7 @@ pub mod events;
 pub mod findings;
 pub mod first;
 pub mod frets;
+pub mod last_time;
 pub mod learned;
 pub mod moves;
 pub mod next;
@@ -21,10 +22,12 @@ pub mod numbers;
 pub mod proof;
 pub mod questions;
 pub mod restring;
+pub mod season;
 pub mod triage;
 
 use crate::decision::{IN_SPEC, Mark, Odds, Verdict};
 use crate::model::Side;
+use gradimen_core::quantity::Length;
 use gradimen_core::units::print::UNIT;
 
 /// The word of a side.
@@ -39,7 +42,7 @@ pub fn list(strings: &[u8], between: &str) -> String {
 }
 
 /// `0.25 mm`, with a proper minus.
-fn hundredths(value: gradimen_core::quantity::Length) -> String {
+fn hundredths(value: Length) -> String {
     format!("{} {UNIT}", numbers::in_unit(value, 2))
 }
 

@@ -185,6 +185,7 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
         heights: defaults::usual_heights(&defaults::usual_instrument(kind, strings)),
         old_strings: false,
         taught: Vec::new(),
+        last_time: None,
     }))
 }
 

@@ -15,6 +15,7 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
             },
         })
     };
+    let damp = |percent| observed(Observation::Humidity { percent });
     let checked = |round, line, condition| {
         observed(Observation::Checked {
             round,
@@ -86,9 +87,17 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
                 rock(3, 14, Rocking::Clear),
                 rock(4, 14, Rocking::Slight),
                 rock(2, 14, Rocking::Slight),
+                observed(Observation::Pressed {
+                    note: Note {
+                        string: 3,
+                        fret: 14,
+                    },
+                    moves: false,
+                }),
             ]);
             (vec![complaint(&[BuzzOne], "one bend dies", "")], after)
         }
+        "Plover" => (vec![damp(59.0)], Vec::new()),
         "Avocet" => (
             Vec::new(),
             vec![
@@ -104,11 +113,10 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
                 .collect();
             after.push(observed(Observation::PlayedThrough));
             (
-                vec![complaint(
-                    &[HardToPlay],
-                    "too high for slow lines",
-                    "the wide frets",
-                )],
+                vec![
+                    damp(47.0),
+                    complaint(&[HardToPlay], "too high for slow lines", "the wide frets"),
+                ],
                 after,
             )
         }

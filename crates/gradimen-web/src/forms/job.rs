@@ -34,6 +34,7 @@ pub(crate) fn as_usual(instrument: &Instrument) -> Option<Known> {
         heights: usual_heights(instrument),
         old_strings: false,
         taught: Vec::new(),
+        last_time: None,
     };
     let entry = Entry::new(
         1,
@@ -120,6 +121,7 @@ pub(crate) fn read(
         heights: heights?,
         old_strings: fields.ticked("old_strings"),
         taught: Vec::new(),
+        last_time: None,
     })
 }
 

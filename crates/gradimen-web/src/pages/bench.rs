@@ -38,6 +38,8 @@ struct Row {
     summary: Summary,
     stage: &'static str,
     changed: String,
+    /// Until when it is left to settle.
+    rests: Option<String>,
     strings: Option<(String, &'static str)>,
     setup: Vec<(&'static str, String, &'static str)>,
     intonation: String,
@@ -64,12 +66,29 @@ struct BenchPage {
     older: Option<u32>,
     stage: String,
     greets: bool,
+    /// How many are to come back about now.
+    due: usize,
     /// Every mark, with its word.
     key: [(String, &'static str); 4],
 }
 
 fn marked(mark: Mark) -> (String, &'static str) {
     (svg::inline_mark(shape_of(mark)), text::mark(mark))
+}
+
+/// `rests until 18:40`, or that it has.
+fn rests(until: jiff::Timestamp) -> String {
+    let now = jiff::Zoned::now();
+    if until <= now.timestamp() {
+        return "has rested".to_owned();
+    }
+    let until = until.to_zoned(now.time_zone().clone());
+    let day = if until.date() == now.date() {
+        "%H:%M"
+    } else {
+        "%H:%M, %-d %b"
+    };
+    format!("rests until {}", until.strftime(day))
 }
 
 fn row((at, listed): (usize, Listed)) -> Row {
@@ -79,6 +98,7 @@ fn row((at, listed): (usize, Listed)) -> Row {
         id: listed.id,
         first: at == 0,
         stage: summary.stage.name(),
+        rests: summary.rests_until.map(rests),
         changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
         strings: Some((
             svg::inline_mark(shape_of(summary.strings)),
@@ -148,6 +168,7 @@ pub(crate) async fn list(
             stage == Some(stage_here),
         ));
     }
+    let due = store.due(super::due::soon()).await?.len();
     let nothing_at_all = counts.iter().sum::<u64>() == 0;
     page(
         StatusCode::OK,
@@ -158,6 +179,7 @@ pub(crate) async fn list(
             nothing_at_all,
             nothing_found: groups.is_empty() && !nothing_at_all,
             groups,
+            due,
             newer: query.page.checked_sub(1),
             older: more.then(|| query.page.saturating_add(1)),
             stage: query.stage.clone(),

@@ -14,7 +14,8 @@ use super::{page, redirect};
 use crate::components::Head;
 use crate::errors::Failure;
 
-fn attachment(name: String) -> ContentDisposition {
+/// A file to be kept, by that name.
+pub(super) fn attachment(name: String) -> ContentDisposition {
     ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(name)],

@@ -65,6 +65,8 @@ pub(crate) struct JobLayout {
     pub(crate) did: Option<String>,
     /// How many checks are still to be made before the first screw.
     pub(crate) checks: usize,
+    /// Where everything of this station was left the last time the instrument was here.
+    pub(crate) last_time: Option<String>,
     /// What is in hand, so that undo and redo stay with it.
     pub(crate) place: Vec<(&'static str, String)>,
 }
@@ -163,6 +165,8 @@ impl JobLayout {
             wrong: wrong_anywhere(&view.fields),
             focus: view.fields.text("focus").to_owned(),
             did,
+            last_time: StationId::from_key(station)
+                .and_then(|station| text::last_time::line(job, station)),
             checks: 0,
             place: place(&view.fields).collect(),
             printed: printed(&view.shop),

@@ -4,10 +4,11 @@ use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::estimate::learned;
+use gradimen_bench::export::visits;
 use gradimen_bench::journal::Entry;
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::named;
+use gradimen_bench::text::next::job_plan as says;
 use gradimen_core::ladder::gauges;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
@@ -41,11 +42,14 @@ struct OpenPage {
     specs: Vec<Choice>,
 }
 
+/// The targets that the last visit was set up to.
+const AS_LAST_TIME: &str = "as last time";
+
 fn open_page(
     id: i64,
     instrument: &Instrument,
     fields: Fields,
-    knows_last: bool,
+    earlier: Option<&Worked>,
     shop: &Shop,
 ) -> OpenPage {
     let (kind, strings) = (instrument.kind, instrument.strings);
@@ -82,15 +86,20 @@ fn open_page(
             })
             .collect(),
         ladder: ladder(kind),
-        specs: specs(instrument, &fields, shop),
+        specs: specs(instrument, &fields, shop, earlier),
         fields,
-        knows_last,
+        knows_last: left_on(earlier, instrument).is_some(),
         refused: String::new(),
     }
 }
 
 /// What it can be set up to: what is typical, the shop's own sets for its kind, and what it came with.
-fn specs(instrument: &Instrument, fields: &Fields, shop: &Shop) -> Vec<Choice> {
+fn specs(
+    instrument: &Instrument,
+    fields: &Fields,
+    shop: &Shop,
+    earlier: Option<&Worked>,
+) -> Vec<Choice> {
     let now = fields.text("spec");
     let touch = Touch::from_key(fields.text("touch")).unwrap_or(Touch::Medium);
     let typical = Choice::of("", "typical for this touch", now.is_empty());
@@ -106,7 +115,12 @@ fn specs(instrument: &Instrument, fields: &Fields, shop: &Shop) -> Vec<Choice> {
         "as it came: put back what it has",
         now == AS_IT_CAME,
     );
+    let last = earlier.map(|earlier| {
+        let label = format!("as last time: {}", says::values(&earlier.job.targets()));
+        Choice::of(AS_LAST_TIME, &label, now == AS_LAST_TIME)
+    });
     std::iter::once(typical)
+        .chain(last)
         .chain(named)
         .chain([came])
         .collect()
@@ -117,11 +131,15 @@ fn chosen(
     fields: &mut Fields,
     opened: &Opened,
     shop: &Shop,
+    earlier: Option<&Worked>,
     now: Timestamp,
 ) -> Option<Option<Targets>> {
     let name = fields.text("spec").to_owned();
     if name.is_empty() {
         return Some(None);
+    }
+    if let (AS_LAST_TIME, Some(earlier)) = (name.as_str(), earlier) {
+        return Some(Some(earlier.job.targets()));
     }
     let entry = Entry::new(1, now, Event::Opened(Box::new(opened.clone())));
     let job = Job::fold(&[entry]);
@@ -167,13 +185,22 @@ pub(crate) async fn new(
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
     let version = store.instrument(*id).await?;
-    let last = store.last_job(*id).await?;
-    let last = left_on(last.as_deref(), &version.instrument);
-    let fields = form::usual(&version.instrument, last.as_ref());
+    let earlier = store.last_job(*id).await?;
+    let last = left_on(earlier.as_deref(), &version.instrument);
+    let mut fields = form::usual(&version.instrument, last.as_ref());
+    // What was wanted of it is wanted again, until somebody says otherwise.
+    if let Some(earlier) = earlier
+        .as_deref()
+        .filter(|earlier| earlier.job.targets_told())
+    {
+        fields.set("spec", AS_LAST_TIME);
+        fields.set("touch", earlier.job.player().touch.key());
+        fields.set("style", earlier.job.player().style.clone());
+    }
     let shop = store.shop().await?.shop;
     page(
         StatusCode::OK,
-        &open_page(*id, &version.instrument, fields, last.is_some(), &shop),
+        &open_page(*id, &version.instrument, fields, earlier.as_deref(), &shop),
     )
 }
 
@@ -215,7 +242,7 @@ pub(crate) async fn open(
     let mut fields = Fields::from(sent.into_inner());
     let apply = fields.text("apply").to_owned();
     let shop = store.shop().await?.shop;
-    let form = |fields| open_page(*id, instrument, fields, last.is_some(), &shop);
+    let form = |fields| open_page(*id, instrument, fields, earlier.as_deref(), &shop);
     if !apply.is_empty() {
         form::refill(&mut fields, instrument, &apply);
         return page(StatusCode::OK, &form(fields));
@@ -223,15 +250,15 @@ pub(crate) async fn open(
     let now = Timestamp::now();
     let read = form::read(&mut fields, instrument, version.version, last.as_ref());
     let read = read.and_then(|opened| {
-        let targets = chosen(&mut fields, &opened, &shop, now)?;
+        let targets = chosen(&mut fields, &opened, &shop, earlier.as_deref(), now)?;
         Some((opened, targets))
     });
     let Some((mut opened, targets)) = read else {
         return page(StatusCode::UNPROCESSABLE_ENTITY, &form(fields));
     };
-    opened.taught = earlier
-        .map(|earlier| learned::kept(&earlier.known, instrument))
-        .unwrap_or_default();
+    if let Some(earlier) = &earlier {
+        visits::goes_on(&mut opened, &earlier.known, &earlier.plan);
+    }
     let mut first = at_first(&store).await?;
     first.extend(targets.map(|targets| Event::Targeted {
         wanted: Wanted::Setup { targets },

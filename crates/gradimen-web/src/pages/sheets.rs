@@ -15,6 +15,7 @@ use icalendar::{Calendar, Component, Property};
 
 use crate::components::Head;
 use crate::errors::Failure;
+use crate::pages::data::attachment;
 use crate::pages::page;
 use crate::vocabulary::*;
 
@@ -111,6 +112,8 @@ struct HandoverPage {
     about: About,
     says: String,
     readings: Vec<Compared>,
+    /// Whether any place was read on the visit before.
+    knows_last: bool,
     parts: Vec<(&'static str, Vec<String>)>,
     worked: String,
     back: String,
@@ -131,6 +134,7 @@ pub(crate) async fn handover(
                 id: *id,
                 about: About::of(&worked.known, &shop),
                 says: text::events::complained(worked.job.complaint()),
+                knows_last: sheet.readings.iter().any(|line| line.last_time.is_some()),
                 readings: sheet.readings,
                 parts: vec![
                     ("Done", sheet.done),
@@ -144,6 +148,65 @@ pub(crate) async fn handover(
             },
         )
     })
+}
+
+/// The handover for other programs: everything that the sheet says, as it says it.
+pub(crate) async fn handover_json(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let (worked, shop) = job_and_shop(&store, *id).await?;
+    let sheet = on_bench(shop.shown.bench(), || {
+        Handover::of(&worked.known, &worked.plan)
+    });
+    let body =
+        serde_json::to_string_pretty(&sheet).map_err(|error| Failure::Other(error.to_string()))?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/json")
+        .insert_header(attachment(format!("handover-{id}.json")))
+        .body(body))
+}
+
+/// Its readings as a table.
+pub(crate) async fn handover_csv(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let (worked, shop) = job_and_shop(&store, *id).await?;
+    let sheet = on_bench(shop.shown.bench(), || {
+        Handover::of(&worked.known, &worked.plan)
+    });
+    let failed = |error: csv::Error| Failure::Other(error.to_string());
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    let heading = [
+        "place",
+        "last time",
+        "as it came",
+        "as it is",
+        "target",
+        "verdict",
+    ];
+    writer.write_record(heading).map_err(failed)?;
+    for line in &sheet.readings {
+        let said = |text: &Option<String>| text.clone().unwrap_or_default();
+        writer
+            .write_record([
+                &line.place,
+                &said(&line.last_time),
+                &said(&line.came),
+                &line.now,
+                &line.target,
+                line.verdict,
+            ])
+            .map_err(failed)?;
+    }
+    let body = writer
+        .into_inner()
+        .map_err(|error| Failure::Other(error.to_string()))?;
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header(attachment(format!("handover-{id}.csv")))
+        .body(body))
 }
 
 /// The day to come back, for any calendar.

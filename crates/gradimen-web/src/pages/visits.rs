@@ -3,15 +3,17 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
+use gradimen_bench::estimate::season;
 use gradimen_bench::export::visits::Visit;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print::on_bench;
-use gradimen_store::{Store, StoreError};
+use gradimen_store::{Store, StoreError, Worked};
 
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::page;
 use crate::svg::visits::{Plot, plots};
+use crate::vocabulary::*;
 use crate::words;
 
 /// As many visits are shown: with two a year, a decade.
@@ -21,7 +23,7 @@ struct Row {
     id: i64,
     day: String,
     purpose: String,
-    values: [String; 5],
+    values: [String; 6],
 }
 
 #[derive(Template)]
@@ -31,11 +33,14 @@ struct VisitsPage {
     id: i64,
     title: String,
     drawing: String,
-    names: [&'static str; 5],
+    names: [&'static str; 6],
     rows: Vec<Row>,
+    /// What the seasons do to it.
+    seasons: Vec<String>,
 }
 
-const NAMES: [&str; 5] = [
+const NAMES: [&str; 6] = [
+    "humidity",
     "relief, bass side",
     "nut, mean",
     "action, string 1",
@@ -43,10 +48,13 @@ const NAMES: [&str; 5] = [
     "worst cents at 12",
 ];
 
-fn values(visit: &Visit) -> [Option<(f64, String)>; 5] {
+fn values(visit: &Visit) -> [Option<(f64, String)>; 6] {
     let length =
         |length: Option<Length>| length.map(|length| (length.mm(), words::in_unit(length, 2)));
     [
+        visit
+            .air
+            .map(|air| (air.percent, text::season::humidity(air.percent))),
         length(visit.relief),
         length(visit.nut),
         length(visit.treble),
@@ -57,6 +65,12 @@ fn values(visit: &Visit) -> [Option<(f64, String)>; 5] {
     ]
 }
 
+fn seasons(latest: &Worked) -> Vec<String> {
+    let relief = &latest.plan.relief.sides[Side::Bass.index()];
+    let forecast = season::forecast(&latest.known, relief);
+    forecast.iter().flat_map(text::season::sentences).collect()
+}
+
 /// The page.
 pub(crate) async fn show(
     store: web::Data<Store>,
@@ -65,9 +79,14 @@ pub(crate) async fn show(
     let record = store.instrument(*id).await?;
     let shop = store.shop().await?.shop;
     let mut visits = Vec::new();
+    let mut latest = None;
     for listed in store.jobs_of(*id).await?.into_iter().take(SHOWN) {
         match store.worked(listed.id).await {
-            Ok(worked) => visits.push((listed, Visit::of(&worked.known, &worked.plan))),
+            Ok(worked) => {
+                visits.push((listed, Visit::of(&worked.known, &worked.plan)));
+                // The newest comes first.
+                latest.get_or_insert(worked);
+            }
             // One that cannot be worked out says so on its own page.
             Err(StoreError::Job(_) | StoreError::Estimate(_)) => {}
             Err(other) => return Err(other.into()),
@@ -102,6 +121,7 @@ pub(crate) async fn show(
                 id: *id,
                 drawing: plots(&drawn, &format!("{title} over its visits")),
                 title,
+                seasons: latest.as_ref().map_or(Vec::new(), |latest| seasons(latest)),
                 names: NAMES,
                 rows: visits
                     .iter()

@@ -8,7 +8,7 @@ pub(crate) struct Plot {
     pub(crate) points: Vec<(f64, f64, String)>,
 }
 
-const TOP: f64 = 44.0;
+const TOP: f64 = 52.0;
 const HEIGHT: f64 = 96.0;
 const EDGE: f64 = 34.0;
 

@@ -34,6 +34,8 @@ const CLAW_PLAY: (f64, f64) = (0.02, 0.02);
 const FILING: (f64, f64) = (0.25, 0.01);
 /// A saddle cut or shimmed by hand: a share of what was meant, and what a file does not tell (from memory).
 const CUTTING: (f64, f64) = (0.1, 0.03);
+/// Levelling takes more here than there, by this share of its doubt (from memory).
+const UNEVENLY: f64 = 0.4;
 /// A shim settles in its pocket: share of its effect.
 const SHIM_SHARE: f64 = 0.15;
 /// Turning a saddle round gains what its profile says within this; a bridge is moved, a saddle slid along a rule.
@@ -626,6 +628,34 @@ impl State {
                 self.filter.doubt(&[(bias, 1.0)], doubt * RETUNED_SHARE);
             }
         }
+        self.moved(&before);
+    }
+
+    /// The plane of the fret tops came down by so much: nut, crowns and pickups stand higher over it. How evenly, and how the
+    /// neck lies after it, nobody knows.
+    pub(crate) fn frets_lowered(&mut self, by: Length, doubt: Length) {
+        let before = self.before();
+        let mut over: Vec<usize> = (0..self.count())
+            .flat_map(|index| [self.at.nut(index), self.at.crown(index)])
+            .collect();
+        for pickup in 0..self.at.pickups {
+            over.extend(Side::ALL.map(|side| self.at.face(pickup, side)));
+        }
+        if self.sheet.is_some() {
+            over.push(self.at.part(Part::EdgeUp));
+        }
+        let mut change = Change {
+            added: over.iter().map(|at| (*at, by.mm())).collect(),
+            ..Change::default()
+        };
+        let all = over.iter().map(|at| (*at, 1.0)).collect();
+        change.doubts.push((all, doubt.mm()));
+        let own = |at: usize| (vec![(at, 1.0)], doubt.mm() * UNEVENLY);
+        change.doubts.extend(over.iter().map(|at| own(*at)));
+        let bends = vec![(BASS, 1.0), (TREBLE, 1.0)];
+        let bend = doubt.mm() / self.plain.slope();
+        change.doubts.push((bends, bend));
+        self.filter.change(&change);
         self.moved(&before);
     }
 

@@ -244,6 +244,12 @@ impl State {
         }
     }
 
+    /// Lays other fret tops under the strings: the same board, known to be more or less even.
+    pub(crate) fn lay(&mut self, tops: Vec<FretTops>) {
+        self.tops = tops;
+        self.settle();
+    }
+
     /// The fret tops under a string, counted from 1.
     pub fn tops(&self, string: u8) -> &FretTops {
         &self.tops[self.index(string)]

@@ -52,6 +52,7 @@ fn job(of: usize, events: Vec<Event>) -> Job {
         heights: defaults::usual_heights(&defaults::usual_instrument(kind, strings)),
         old_strings: false,
         taught: Vec::new(),
+        last_time: None,
     }));
     let at = jiff::Timestamp::from_second(1_790_000_000).unwrap();
     let entries: Vec<Entry> = std::iter::once(opened)

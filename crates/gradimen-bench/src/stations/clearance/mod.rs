@@ -18,7 +18,7 @@ pub use suspects::{Suspect, Suspicion};
 
 use gradimen_core::action::StringLine;
 use gradimen_core::clearance::{self, Bent, Pluck, Swings, Tightest};
-use gradimen_core::neck;
+use gradimen_core::neck::{self, FretTops};
 use gradimen_core::quantity::{Curvature, Force, Length};
 
 use crate::estimate::state::State;
@@ -33,6 +33,8 @@ const HAND_SPREAD: f64 = 0.4;
 const HEARD_SPREAD: f64 = 0.2;
 /// A buzz that would take a hand so many times stronger or weaker comes from one fret.
 const ONE_FRET: f64 = 2.2;
+/// A fret that takes more than this of the room over it, against an even board, is the cause of a buzz there (from memory).
+const STANDS_HIGH: Length = Length::from_mm(0.02);
 /// Necks are tried from straight to this much relief (hold 1 and last, read 8) for the lowest strings.
 const MOST_RELIEF_MM: f64 = 0.6;
 const RELIEF_STEPS: u32 = 24;
@@ -219,6 +221,12 @@ fn touches(state: &State, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8, Force
         .min_by(|a, b| a.1.newtons().total_cmp(&b.1.newtons()))
 }
 
+/// The board as it would be with every fret on its line.
+fn even(known: &Known, string: u8) -> Option<FretTops> {
+    let scale = known.speaking_scale(string);
+    known.instrument().fret_tops(string, scale).ok()
+}
+
 /// The adjuster that cures a place with the least departure, counted in tolerances.
 fn cure(known: &Known, state: &State, string: u8, pluck: &Pluck, held: u8, fret: u8) -> BuzzRemedy {
     let (tops, line) = (state.tops(string), state.line(string));
@@ -253,6 +261,13 @@ fn cure(known: &Known, state: &State, string: u8, pluck: &Pluck, held: u8, fret:
         (Ok(raised), Ok(line)) => (raised - line).ratio(step),
         _ => 0.5,
     };
+    // On a board that is known to be uneven there, what would clear on an even one is cured at that fret.
+    if even(known, string).is_some_and(|even| {
+        let left = clearance::margin(&even, &line, tension, pluck, held, fret);
+        left.is_ok_and(|left| left >= Length::ZERO && left - now > STANDS_HIGH)
+    }) {
+        return BuzzRemedy::Fret(fret);
+    }
     let needed = -now;
     let ways = [
         (gain(&bent), 1.0, tolerance::RELIEF),

@@ -1,11 +1,12 @@
 //! The fret survey's page.
 
 use askama::Template;
-use gradimen_bench::plan::frets::Frets;
+use gradimen_bench::plan::frets::{Advice, Frets};
 use gradimen_bench::text::{frets as says, triage};
 
 use super::drawing;
-use crate::components::Head;
+use crate::components::{Choice, Head};
+use crate::forms::Fields;
 use crate::pages::layout::{JobLayout, View};
 use crate::vocabulary::*;
 
@@ -25,16 +26,30 @@ pub(crate) struct FretsPage {
     fret: u8,
     rocked: Option<&'static str>,
     high: Vec<String>,
+    /// How the strings lie after a levelling; nothing where none is advised.
+    after: Vec<String>,
+    pressed: Option<&'static str>,
+    crown: Option<String>,
+    works: Vec<Choice>,
+    fields: Fields,
     fixed: bool,
 }
 
-pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> FretsPage {
+pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> FretsPage {
+    let mut fields = view.fields.clone();
     let frets = Frets::of(job);
     let named = view.string(job).zip(view.fields.text("fret").parse().ok());
     let last = job.instrument().frets;
     let named = named
         .map(|(string, fret)| Note { string, fret })
         .filter(|note| (2..last).contains(&note.fret));
+    let seated = frets
+        .loose
+        .first()
+        .or(frets.high.first().map(|top| &top.note.fret));
+    if let Some(fret) = seated {
+        fields.suggest("worked_fret", fret.to_string());
+    }
     let note = named.or(frets.next).unwrap_or(Note { string: 1, fret: 2 });
     let at = frets.tops.iter().find(|top| top.note == note);
     let offer = says::work(frets.advice).and_then(|work| {
@@ -52,7 +67,23 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> FretsPage {
         fret: note.fret,
         rocked: at.and_then(|top| top.rocked).map(says::rocked),
         high: frets.high.iter().map(says::high).collect(),
+        after: match frets.advice {
+            Advice::Level | Advice::Refret => {
+                let after = frets.after_level(job, plan);
+                after.iter().map(says::after_level).collect()
+            }
+            _ => Vec::new(),
+        },
+        pressed: job.pressed(note).map(says::pressed),
+        crown: job.crown().map(|crown| crown.written.clone()),
+        works: Fretwork::all()
+            .map(|work| {
+                let chosen = fields.text("fretwork") == work.key();
+                Choice::of(work.key(), work.name(), chosen)
+            })
+            .collect(),
         fixed: named.is_some(),
+        fields,
         frame,
     }
 }

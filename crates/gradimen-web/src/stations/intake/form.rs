@@ -44,6 +44,24 @@ pub(crate) fn heights(fields: &mut Fields) -> Option<Command> {
     Some(Command::Observe(Observation::AsItCame { heights }))
 }
 
+/// How damp the room is: `42`, `42 %`.
+pub(crate) fn humidity(fields: &mut Fields) -> Option<Command> {
+    let typed = fields.text("humidity").to_owned();
+    let plain = typed.trim_end_matches(['%', ' ']).replace(',', ".");
+    let inside = plain.parse::<f64>().ok();
+    let inside = inside.filter(|percent| limits::HUMIDITY.contains(percent));
+    let percent = inside.ok_or_else(|| {
+        format!(
+            "\"{}\" is not understood; write what the meter shows, {} to {} per cent: 42",
+            limits::shortened(&typed),
+            limits::HUMIDITY.start(),
+            limits::HUMIDITY.end()
+        )
+    });
+    let percent = fields.keep("humidity", percent)?;
+    Some(Command::Observe(Observation::Humidity { percent }))
+}
+
 /// A word for the record.
 pub(crate) fn note(fields: &mut Fields) -> Option<Command> {
     let text = fields.text("text").to_owned();

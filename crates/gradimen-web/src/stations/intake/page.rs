@@ -2,6 +2,7 @@
 
 use crate::vocabulary::*;
 use askama::Template;
+use gradimen_bench::estimate::season;
 use gradimen_bench::text::triage as says;
 use gradimen_bench::triage::{Chance, Triage, evidence};
 
@@ -23,6 +24,8 @@ pub(crate) struct Intake {
     stage: &'static str,
     version: u32,
     notes: Vec<String>,
+    /// How damp it is, and what that leads to.
+    air: Vec<String>,
     /// What is left to do, in words.
     left: Option<String>,
     symptoms: Vec<Choice>,
@@ -54,6 +57,22 @@ fn chance_row(chance: &Chance, view: &View) -> ChanceRow {
         offers: chance.outcome.works().iter().filter_map(offered).collect(),
         why: says::why(chance),
     }
+}
+
+fn air(job: &Known, plan: &Plan) -> Vec<String> {
+    let forecast = season::forecast(job, &plan.relief.sides[Side::Bass.index()]);
+    if let Some(forecast) = &forecast {
+        return text::season::sentences(forecast);
+    }
+    let before = job.last_time().and_then(|last| last.air.last());
+    let before = before.map(|air| {
+        let (was, day) = (
+            text::season::humidity(air.percent),
+            air.day.strftime("%-d %b %Y"),
+        );
+        format!("{was} on {day}. With today's, the neck's own movement is told from the rod's.")
+    });
+    before.into_iter().collect()
 }
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> Intake {
@@ -110,6 +129,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         stage: job.stage().name(),
         version: job.instrument_version(),
         notes: job.notes().to_vec(),
+        air: air(job, plan),
         left: gradimen_bench::text::next::job_plan::left(job, plan),
         fields,
     }
