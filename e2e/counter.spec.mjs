@@ -1,5 +1,17 @@
 // From the counter to the handover: what the player says, the odds, a buzz led back to a fret and cured, and the sheets.
+import { getDocument } from "pdfjs-dist/legacy/build/pdf.mjs";
 import { demoJob, expect, hands, openJob, test } from "./bench.mjs";
+
+// What stands in a PDF, as another program reads it.
+async function textOf(pdf) {
+  const paper = await getDocument({ data: new Uint8Array(pdf), verbosity: 0 }).promise;
+  const said = [];
+  for (let number = 1; number <= paper.numPages; number += 1) {
+    const { items } = await (await paper.getPage(number)).getTextContent();
+    said.push(items.map((item) => item.str + (item.hasEOL ? " " : "")).join(""));
+  }
+  return said.join(" ").replace(/\s+/g, " ");
+}
 
 async function counter(page, act, bench) {
   const job = await openJob(page, bench.address, "Redwing");
@@ -24,6 +36,20 @@ async function counter(page, act, bench) {
   await expect(open).toContainText("Fret 8 rocks under string 3");
   await page.goto(`${job}/intake`);
   await expect(chances).toContainText("a fret rocks");
+  // Pressed, it sits: it is high, and is brought down; what the rocker said there says nothing any more.
+  await page.goto(`${job}/frets?string=3&fret=8`);
+  await expect(page.locator("#advice")).toContainText("seat or spot-level it");
+  await act.press("button[name=gives][value=no]");
+  await expect(page.locator("main")).toContainText("Pressed with a stick: it sits");
+  await act.press("summary:has-text('Worked on')");
+  await act.choose("#f-fretwork", "spot-levelled and crowned");
+  await expect(page.locator("#f-worked_fret")).toHaveValue("8");
+  await act.press("form:has(#f-fretwork) button");
+  await expect(page.locator("#advice")).not.toContainText("1 fret");
+  await page.goto(`${job}/frets?string=3&fret=8`);
+  await act.press("button[name=seen_rock][value=none]");
+  await expect(page.locator("#undo button")).toHaveAttribute("title", /fret 8/);
+  await expect(page.locator("#advice")).not.toContainText("1 fret");
   await page.goto(`${job}/proof`);
   await act.press(".notice-warning button[value=clean]");
   await act.press("#played-through");
@@ -57,6 +83,46 @@ test.describe("on a tablet", () => {
   });
 });
 
+test("a second visit in another season begins where the first one left it", async ({ page, bench }) => {
+  const type = async (selector, text) => { await page.fill(selector, text); await page.keyboard.press("Enter"); };
+  const air = async (job, percent) => {
+    await page.goto(`${job}/intake`);
+    await type("#f-humidity", percent);
+    await expect(page.locator("main")).toContainText(`It was ${percent} % in the room`);
+  };
+  const relief = async (job, thou) => {
+    await page.goto(`${job}/relief`);
+    for (const lane of [1, 2]) {
+      await type(`[data-lane="${lane}"]`, thou);
+      await expect(page.locator(".lane-field").nth(lane - 1)).not.toContainText("not read");
+      await expect(page.locator("#undo button")).toHaveAttribute("title", new RegExp(`${lane === 1 ? "treble" : "bass"}.*${thou}`));
+    }
+  };
+  const winter = await openJob(page, bench.address, "Redwing");
+  await air(winter, "36");
+  await relief(winter, "6");
+  await page.goto(`${winter}/intake`);
+  await page.click("button[value=returned]");
+  await page.click("button[value=returned]");
+  await expect(page.locator("main")).toContainText("In the shop: returned");
+  await page.goto(`${bench.address}/instruments/1/open`);
+  await page.fill("#f-purpose", "recheck in the summer");
+  await page.click("button:has-text('Open the job')");
+  await page.waitForURL(/\/jobs\/\d+\/strings/);
+  const summer = page.url().replace(/\/strings.*/, "");
+  await page.goto(`${summer}/relief`);
+  await expect(page.locator("#last-time")).toContainText(/treble 0\.1\d mm, bass 0\.1\d mm/);
+  await air(summer, "61");
+  await relief(summer, "11");
+  await page.goto(`${summer}/intake`);
+  await expect(page.locator("main")).toContainText(/Ten per cent more humidity make \+0\.0[3-6] mm/);
+  await page.goto(`${bench.address}/instruments/1/visits`);
+  await expect(page.locator("tbody tr")).toHaveCount(2);
+  await expect(page.locator("tbody")).toContainText("61 %");
+  await page.goto(`${summer}/handover`);
+  await expect(page.locator("thead")).toContainText("last time");
+});
+
 test("the handover prints on paper with what belongs on it", async ({ page, demo }) => {
   const job = await demoJob(page, demo.address, "curlew");
   await page.goto(`${job}/handover`);
@@ -67,4 +133,7 @@ test("the handover prints on paper with what belongs on it", async ({ page, demo
   expect(pdf.subarray(0, 5).toString()).toBe("%PDF-");
   const pages = pdf.toString("latin1").match(/\/Type \/Page\b/g).length;
   expect(pages).toBeLessThanOrEqual(2);
+  const printed = await textOf(pdf);
+  for (const said of ["No. 40 Curlew", "Handover", "as it came", "as it is", "in spec", "Look at it again about"]) expect(printed).toContain(said);
+  expect(printed).not.toContain("Back to the job");
 });

@@ -347,7 +347,7 @@ fn frets_are_pressed_measured_and_worked_on() {
     for wrong in [
         &[("what", "pressed"), ("gives", "perhaps")][..],
         &[("what", "worn"), ("wear", "deep")],
-        &[("what", "crown"), ("crown", "11")],
+        &[("what", "crown"), ("crown", "11 mm")],
         &[("what", "fretwork"), ("fretwork", "polished")],
         &[
             ("what", "fretwork"),
