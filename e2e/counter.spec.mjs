@@ -41,7 +41,7 @@ async function counter(page, act, bench) {
   await expect(page.locator("#advice")).toContainText("seat or spot-level it");
   await act.press("button[name=gives][value=no]");
   await expect(page.locator("main")).toContainText("Pressed with a stick: it sits");
-  await act.press("summary:has-text('Worked on')");
+  await act.press("summary:has-text('worked on')");
   await act.choose("#f-fretwork", "spot-levelled and crowned");
   await expect(page.locator("#f-worked_fret")).toHaveValue("8");
   await act.press("form:has(#f-fretwork) button");

@@ -268,6 +268,43 @@ fn relief_by_three_spans_shows_a_fret_that_no_bend_explains() {
 }
 
 #[test]
+fn a_straightedge_finds_a_low_fret_that_no_rocker_names() {
+    // A straight neck is read so: nothing under the edge anywhere but over fret 7.
+    let edge = |fret, mm| {
+        observed(Observation::Edged {
+            note: note(3, fret),
+            low: 1,
+            high: 12,
+            gap: Measurement::mm(mm),
+        })
+    };
+    let straight = Side::ALL.map(|side| {
+        let span = ReliefSpan {
+            low: 1,
+            high: 12,
+            at: 6,
+        };
+        let length = Measurement::mm(0.0).with_tool(Tool::Feeler);
+        Event::read(Place::Relief { side, span }, Reading::Length { length })
+    });
+    let mut events = straight.to_vec();
+    events.extend([edge(5, 0.0), edge(6, 0.0), edge(7, 0.12), edge(8, 0.0)]);
+    let frets = Frets::of(&known(&guitar(events.clone())));
+    let tops = &frets.tops[2 * 22..3 * 22];
+    let lowest = tops
+        .iter()
+        .min_by(|a, b| a.height.0.mm().total_cmp(&b.height.0.mm()));
+    assert_eq!(lowest.unwrap().note, note(3, 7));
+    assert!(lowest.unwrap().height.0.mm() < -0.01);
+    // Once the rod was turned the neck lies otherwise, and the edge says nothing.
+    events.push(Event::Adjusted {
+        adjuster: Adjuster::TrussRod,
+        amount: Amount::Turns { turns: 0.25 },
+    });
+    assert_eq!(Frets::of(&known(&guitar(events))).advice, Advice::Survey);
+}
+
+#[test]
 fn what_cannot_be_told_of_frets_is_refused() {
     let job = guitar(Vec::new());
     for wrong in [
@@ -278,6 +315,12 @@ fn what_cannot_be_told_of_frets_is_refused() {
         observed(Observation::Pressed {
             note: note(1, 0),
             moves: true,
+        }),
+        observed(Observation::Edged {
+            note: note(1, 12),
+            low: 1,
+            high: 12,
+            gap: Measurement::mm(0.1),
         }),
         observed(Observation::Worn {
             note: note(1, 99),

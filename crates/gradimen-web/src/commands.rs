@@ -79,6 +79,7 @@ pub(crate) enum What {
     Rock,
     // Frets.
     Pressed,
+    Edged,
     Worn,
     Crown,
     Fretwork,
@@ -142,6 +143,7 @@ impl What {
             Self::Stretched => "drift",
             Self::Pressed => "gives",
             Self::Worn => "wear",
+            Self::Edged => "edge",
             Self::Crown => "crown",
             Self::Fretwork => "fretwork",
             Self::Humidity => "humidity",

@@ -311,6 +311,7 @@ fn read(what: What, job: &Known, fields: &mut Fields, shop: &Shop) -> Option<Com
         What::Complaint => intake::form::complaint(fields),
         What::Humidity => intake::form::humidity(fields),
         What::Pressed => frets::form::pressed(job, fields),
+        What::Edged => frets::form::edged(job, fields),
         What::Worn => frets::form::worn(job, fields),
         What::Crown => frets::form::crown(fields),
         What::Fretwork => frets::form::worked(job, fields),

@@ -29,6 +29,7 @@ pub fn part(event: &Event) -> &'static str {
         Event::Observed {
             what:
                 Observation::Pressed { .. }
+                | Observation::Edged { .. }
                 | Observation::Worn { .. }
                 | Observation::Crown { .. }
                 | Observation::Fretwork { .. },

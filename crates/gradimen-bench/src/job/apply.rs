@@ -58,7 +58,10 @@ impl Job {
                         percent: *percent,
                     });
                 }
-                if let Observation::Buzz { .. } | Observation::Fretwork { .. } = what {
+                if let Observation::Buzz { .. }
+                | Observation::Fretwork { .. }
+                | Observation::Edged { .. } = what
+                {
                     self.facts.push(Arc::clone(entry));
                 }
             }
@@ -200,8 +203,8 @@ impl Job {
             }
             Observation::Crown { height } => self.told.frets.crown = Some(height.clone()),
             Observation::Fretwork { fret, .. } => self.frets_worked(*fret),
-            // By its day, with the entry.
-            Observation::Humidity { .. } => {}
+            // By its day, with the entry; and one for the estimate alone.
+            Observation::Humidity { .. } | Observation::Edged { .. } => {}
             Observation::PlayedThrough => self.told.played_through = true,
             Observation::Stretched { cents } => self.told.stretches.push(*cents),
             Observation::AsItCame { heights } => self.heights = heights.clone(),

@@ -452,6 +452,24 @@ impl Job {
                 Ok(())
             }
             Observation::Pressed { note, .. } => self.check_fret(*note),
+            Observation::Edged {
+                note,
+                low,
+                high,
+                gap,
+            } => {
+                self.check_fret(*note)?;
+                for fret in [*low, *high] {
+                    self.check_fret(Note { fret, ..*note })?;
+                }
+                if !(*low < note.fret && note.fret < *high) {
+                    let read = format!("fret {} between {low} and {high}", note.fret);
+                    let expected = "a fret between the two that it rests on";
+                    return Err(LimitError::new("straightedge", read, expected).into());
+                }
+                limits::length(gap, &limits::EDGE)?;
+                Ok(())
+            }
             Observation::Worn { note, depth } => {
                 self.check_fret(*note)?;
                 limits::length(depth, &limits::WEAR)?;

@@ -175,6 +175,8 @@ pub const TOLERANCE_THOU: LengthField = TOLERANCE.in_unit(Thou).naturally(0.02, 
 pub const TOLERANCE_64: LengthField = TOLERANCE.in_unit(SixtyFourth).naturally(0.04, 1.5);
 /// A nut compensated by.
 pub const NUT_OFFSET: LengthField = field("a nut compensated by", Millimetre, -5.0, 5.0);
+/// What goes under a straightedge on frets.
+pub const EDGE: LengthField = field("the gap under a straightedge", Thou, 0.0, 2.0);
 /// What is left of a fret's crown.
 pub const CROWN: LengthField = field("the height of a crown", Millimetre, 0.1, 2.5);
 /// How deep a fret is worn.
@@ -185,7 +187,8 @@ pub const TAKEN: LengthField = field("what was taken off the frets", Thou, 0.0, 
 pub const FALL_AWAY: LengthField = field("a fall-away at the last fret", Millimetre, 0.0, 3.0);
 
 /// The lengths that can be typed, by the names that fields are asked about with.
-const NAMED: [(&str, LengthField); 41] = [
+const NAMED: [(&str, LengthField); 42] = [
+    ("edge", EDGE),
     ("crown", CROWN),
     ("wear", WEAR),
     ("taken", TAKEN),

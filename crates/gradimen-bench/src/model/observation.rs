@@ -84,6 +84,17 @@ pub enum Observation {
         /// Whether it gives: it is loose, not high.
         moves: bool,
     },
+    /// A straightedge laid along a string rests on two frets, and a blade goes under it over a third.
+    Edged {
+        /// Over which fret, under which string.
+        note: Note,
+        /// It rests on this fret near the nut.
+        low: u8,
+        /// It rests on this fret near the body.
+        high: u8,
+        /// What goes under it.
+        gap: Measurement,
+    },
     /// A string has worn a groove into a fret.
     Worn {
         /// Where.

@@ -12,7 +12,7 @@ use gradimen_core::survey::Survey;
 
 use crate::estimate::Estimate;
 use crate::journal::Event;
-use crate::model::{Measurement, Observation, Place, Reading};
+use crate::model::{Measurement, Note, Observation, Place, Reading, ReliefSpan, Side};
 
 /// A neck's side has two shapes of bend: a third reading says something else.
 const SPANS: usize = 3;
@@ -44,6 +44,48 @@ fn standing(known: &Estimate) -> BTreeMap<Place, Measurement> {
     standing
 }
 
+/// What a straightedge showed since anything moved, the last of each place.
+fn edges(known: &Estimate) -> BTreeMap<(Note, u8, u8), Measurement> {
+    let mut edges = BTreeMap::new();
+    for entry in known.facts() {
+        match &entry.event {
+            Event::Observed {
+                what:
+                    Observation::Edged {
+                        note,
+                        low,
+                        high,
+                        gap,
+                    },
+            } => {
+                edges.insert((*note, *low, *high), gap.clone());
+            }
+            Event::Adjusted { .. }
+            | Event::Restrung { .. }
+            | Event::Observed {
+                what: Observation::Fretwork { .. },
+            } => edges.clear(),
+            _ => {}
+        }
+    }
+    edges
+}
+
+/// A gap under an edge less what the bend shows there; and how well that bend is known.
+fn off_the_bend(
+    known: &Estimate,
+    tops: &FretTops,
+    string: u8,
+    span: ReliefSpan,
+    gap: Length,
+) -> Length {
+    let bend = known.state().line(string).bend;
+    let [low, at, high] = [span.low, span.at, span.high].map(|fret| tops.top(fret, bend));
+    let (from, to) = (tops.place(span.low), tops.place(span.high));
+    let share = (tops.place(span.at) - from).ratio(to - from);
+    gap - (low + (high - low) * share - at)
+}
+
 /// How a reading scatters beside what is known of its place.
 fn scatter(known: &Estimate, place: Place, length: &Measurement) -> Length {
     let state = known.state();
@@ -73,13 +115,8 @@ pub(super) fn take(survey: &mut Survey, known: &Estimate) -> bool {
         let done = match *place {
             Place::Relief { side, span } if alike >= SPANS => {
                 let string = known.state().string_of(side);
-                let bend = known.state().line(string).bend;
                 even(string).and_then(|tops| {
-                    let [low, at, high] =
-                        [span.low, span.at, span.high].map(|fret| tops.top(fret, bend));
-                    let (from, to) = (tops.place(span.low), tops.place(span.high));
-                    let share = (tops.place(span.at) - from).ratio(to - from);
-                    let off = length.middle() - (low + (high - low) * share - at);
+                    let off = off_the_bend(known, &tops, string, span, length.middle());
                     let index = |fret: u8| usize::from(fret) - 1;
                     let frets = (index(span.low), index(span.at), index(span.high));
                     survey
@@ -103,6 +140,30 @@ pub(super) fn take(survey: &mut Survey, known: &Estimate) -> bool {
             }
             _ => None,
         };
+        taken |= done.is_some();
+    }
+    for ((note, low, high), gap) in edges(known) {
+        let span = ReliefSpan {
+            low,
+            high,
+            at: note.fret,
+        };
+        // The bend under an inner string is as well known as along the nearer side.
+        let half = known.instrument().strings / 2;
+        let side = if note.string <= half {
+            Side::Treble
+        } else {
+            Side::Bass
+        };
+        let sigma = scatter(known, Place::Relief { side, span }, &gap);
+        let done = even(note.string).and_then(|tops| {
+            let off = off_the_bend(known, &tops, note.string, span, gap.middle());
+            let index = |fret: u8| usize::from(fret) - 1;
+            let frets = (index(low), index(note.fret), index(high));
+            survey
+                .edged(usize::from(note.string - 1), frets, off, sigma)
+                .ok()
+        });
         taken |= done.is_some();
     }
     taken

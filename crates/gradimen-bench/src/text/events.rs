@@ -405,6 +405,17 @@ fn observed(what: &Observation) -> String {
             note.string,
             if *moves { "it gives" } else { "it sits" }
         ),
+        Observation::Edged {
+            note,
+            low,
+            high,
+            gap,
+        } => format!(
+            "Straightedge along string {} on frets {low} and {high}: {} over fret {}",
+            note.string,
+            super::hundredths(gap.middle()),
+            note.fret
+        ),
         Observation::Worn { note, depth } => format!(
             "Fret {} worn under string {}: {} deep",
             note.fret,

@@ -77,6 +77,7 @@ pub fn why(frets: &Frets) -> Vec<String> {
         Advice::Level => vec![
             format!("By what is known so far about {most} must go where most must, or more: a rocker does not tell how much more. Feelers under a straightedge do, before any metal goes."),
             remains(frets),
+            "Where the neck moves much under the strings, it is levelled under their load, by a jig or strung.".to_owned(),
             "Seat what is loose first.".to_owned(),
             "Measure relief, nut and action again after it: all of them hang on the tops.".to_owned(),
         ],

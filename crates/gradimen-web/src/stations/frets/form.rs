@@ -25,6 +25,21 @@ pub(crate) fn pressed(job: &Known, fields: &mut Fields) -> Option<Command> {
     Some(Command::Observe(Observation::Pressed { note, moves }))
 }
 
+/// A straightedge on two frets, and the blade that goes under it here.
+pub(crate) fn edged(job: &Known, fields: &mut Fields) -> Option<Command> {
+    let note = note(job, fields);
+    let last = job.instrument().frets;
+    let low = fields.number("edge_low", "the fret it rests on near the nut", 1, last);
+    let high = fields.number("edge_high", "the fret it rests on near the body", 1, last);
+    let gap = fields.exact("edge", &limits::EDGE);
+    Some(Command::Observe(Observation::Edged {
+        note: note?,
+        low: low?,
+        high: high?,
+        gap: gap?,
+    }))
+}
+
 /// A groove that a string has worn.
 pub(crate) fn worn(job: &Known, fields: &mut Fields) -> Option<Command> {
     let note = note(job, fields);
