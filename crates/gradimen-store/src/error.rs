@@ -82,7 +82,38 @@ pub enum StoreError {
     Time(#[from] jiff::Error),
     /// The database.
     #[error("the data file: {0}")]
-    Database(#[from] sqlx::Error),
+    Database(sqlx::Error),
+    /// The disk is full.
+    #[error(
+        "there is no room on the disk: nothing was saved. Make room and press again; what is on the page stays"
+    )]
+    NoRoom,
+    /// It may not be written.
+    #[error(
+        "the data file may not be written: nothing was saved. Give this program the right to write in its folder, or start it as whoever has it"
+    )]
+    NoPermission,
+    /// Somebody else holds it.
+    #[error(
+        "the data file is locked by another program: nothing was saved. Close what has it open, a backup or another SQLite tool, and press again"
+    )]
+    Busy,
+    /// Damaged while it was open.
+    #[error(
+        "the data file is damaged: nothing was saved. Stop the program, run \"gradimen verify\", and put a backup back"
+    )]
+    Hurt,
+    /// There is a file where a copy was to be written.
+    #[error("{} is there already; a backup never takes another file's place", .0.display())]
+    Taken(PathBuf),
+    /// A copy that does not hold.
+    #[error("{path} cannot be put back: {what}", path = .path.display())]
+    Unsound {
+        /// Which file.
+        path: PathBuf,
+        /// What does not hold.
+        what: String,
+    },
     /// The file system.
     #[error("{path}: {error}", path = .path.display())]
     File {
@@ -91,4 +122,22 @@ pub enum StoreError {
         /// What.
         error: std::io::Error,
     },
+}
+
+impl From<sqlx::Error> for StoreError {
+    fn from(error: sqlx::Error) -> Self {
+        if matches!(error, sqlx::Error::PoolTimedOut) {
+            return Self::Busy;
+        }
+        let code = error.as_database_error().and_then(|error| error.code());
+        let code: Option<u32> = code.and_then(|code| code.parse().ok());
+        // The primary result codes of SQLite stand in the lowest byte (sqlite.org/rescode.html).
+        match code.map(|code| code & 0xff) {
+            Some(13) => Self::NoRoom,
+            Some(3 | 8 | 14 | 23) => Self::NoPermission,
+            Some(5 | 6) => Self::Busy,
+            Some(11 | 26) => Self::Hurt,
+            _ => Self::Database(error),
+        }
+    }
 }

@@ -9,6 +9,7 @@ use jiff::Timestamp;
 use sqlx::sqlite::SqliteRow;
 use sqlx::{FromRow, Row};
 
+use crate::sums;
 use crate::{Store, StoreError};
 
 /// One version of an instrument's record.
@@ -104,15 +105,17 @@ impl Store {
             });
         }
         let next = seen + 1;
+        let body = serde_json::to_string(instrument)?;
         sqlx::query(
             "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, ?, ?, ?)",
         )
         .bind(id)
         .bind(i64::from(next))
         .bind(at.to_string())
-        .bind(serde_json::to_string(instrument)?)
+        .bind(&body)
         .execute(&mut *transaction)
         .await?;
+        sums::write_version(transaction, id, i64::from(next), &at.to_string(), &body).await?;
         sqlx::query(
             "UPDATE instrument SET stock_number = ?, name = ?, version = ?, changed_at = ?, search = ? WHERE id = ?",
         )
@@ -212,13 +215,15 @@ pub(crate) async fn insert_instrument(
     .execute(&mut *transaction)
     .await?
     .last_insert_rowid();
+    let body = serde_json::to_string(instrument)?;
     sqlx::query(
         "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, 1, ?, ?)",
     )
     .bind(id)
     .bind(at.to_string())
-    .bind(serde_json::to_string(instrument)?)
+    .bind(&body)
     .execute(&mut *transaction)
     .await?;
+    sums::write_version(transaction, id, 1, &at.to_string(), &body).await?;
     Ok(id)
 }

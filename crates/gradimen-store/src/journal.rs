@@ -11,6 +11,7 @@ use sqlx::sqlite::SqliteRow;
 use sqlx::{FromRow, Row, SqliteConnection};
 
 use crate::instruments::insert_instrument;
+use crate::sums;
 use crate::worked::{Worked, work};
 use crate::{Store, StoreError};
 
@@ -309,7 +310,10 @@ async fn instrument_of(connection: &mut SqliteConnection, id: i64) -> Result<i64
         .ok_or(StoreError::NoSuchJob(id))
 }
 
-async fn rows(connection: &mut SqliteConnection, id: i64) -> Result<Vec<EntryRow>, StoreError> {
+pub(crate) async fn rows(
+    connection: &mut SqliteConnection,
+    id: i64,
+) -> Result<Vec<EntryRow>, StoreError> {
     Ok(sqlx::query_as(
         "SELECT seq, at, version, stroke, body FROM entry WHERE job_id = ? ORDER BY seq",
     )
@@ -378,18 +382,30 @@ async fn write_entries(
     id: i64,
     entries: &[Entry],
 ) -> Result<(), StoreError> {
+    let mut sum = sums::last(connection, id).await?;
     for entry in entries {
+        let (at, body) = (entry.at.to_string(), serde_json::to_string(&entry.event)?);
+        let parts = sums::Parts {
+            job: id,
+            seq: signed(entry.seq),
+            at: at.as_bytes(),
+            version: i64::from(entry.version),
+            stroke: Some(signed(entry.group)),
+            body: body.as_bytes(),
+        };
+        sum = sums::of_entry(&sum, &parts);
         sqlx::query(
             "INSERT INTO entry (job_id, seq, at, version, stroke, body) VALUES (?, ?, ?, ?, ?, ?)",
         )
         .bind(id)
-        .bind(signed(entry.seq))
-        .bind(entry.at.to_string())
-        .bind(i64::from(entry.version))
-        .bind(signed(entry.group))
-        .bind(serde_json::to_string(&entry.event)?)
+        .bind(parts.seq)
+        .bind(&at)
+        .bind(parts.version)
+        .bind(parts.stroke)
+        .bind(&body)
         .execute(&mut *connection)
         .await?;
+        sums::write(connection, id, parts.seq, &sum).await?;
     }
     Ok(())
 }

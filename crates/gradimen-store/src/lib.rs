@@ -7,6 +7,7 @@
 //! - [`Store`]: opening, checking and locking the file. - [`instruments`]: records with history.
 //! - [`shop`]: what a shop keeps of itself. - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
 
+pub mod backup;
 mod error;
 pub mod instruments;
 pub mod journal;
@@ -14,6 +15,8 @@ pub mod library;
 mod open;
 pub mod shop;
 mod shop_lists;
+mod sums;
+pub mod verify;
 mod worked;
 
 pub use error::StoreError;

@@ -1,6 +1,6 @@
 //! Opening the file: look before touching, lock, migrate.
 
-use std::fs::{File, TryLockError, create_dir_all};
+use std::fs::{DirBuilder, File, OpenOptions, TryLockError};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -14,15 +14,18 @@ use sqlx::sqlite::{
 use sqlx::{ConnectOptions, Connection};
 
 use crate::StoreError;
+use crate::backup::take_place;
+use crate::sums;
 use crate::worked::Cache;
 
 /// The steps that make a file what it is today; one that was taken is never changed.
-const MIGRATIONS: [(i64, &str, &str); 5] = [
+const MIGRATIONS: [(i64, &str, &str); 6] = [
     (1, "start", include_str!("../migrations/0001_start.sql")),
     (2, "groups", include_str!("../migrations/0002_groups.sql")),
     (3, "words", include_str!("../migrations/0003_words.sql")),
     (4, "shop", include_str!("../migrations/0004_shop.sql")),
     (5, "due", include_str!("../migrations/0005_due.sql")),
+    (6, "sums", include_str!("../migrations/0006_sums.sql")),
 ];
 
 fn migrator() -> Migrator {
@@ -36,6 +39,8 @@ fn migrator() -> Migrator {
     }
 }
 
+/// From this form on every entry has its sum.
+const SUMMED: i64 = 6;
 /// First bytes of every SQLite file.
 const MAGIC: &[u8; 16] = b"SQLite format 3\0";
 /// 'GRAD' in the header's application id.
@@ -43,7 +48,7 @@ const APPLICATION_ID: [u8; 4] = *b"GRAD";
 const APPLICATION_ID_AT: usize = 68;
 const HEADER: usize = 100;
 /// Name of the one file of data.
-const FILE: &str = "gradimen.db";
+pub(crate) const FILE: &str = "gradimen.db";
 /// Held while a process has the data open; released by the system however the process ends.
 const LOCK: &str = "gradimen.lock";
 /// What SQLite appends to the name of the file that holds what is not folded into it yet.
@@ -58,6 +63,7 @@ pub struct Store {
     pub(crate) readers: SqlitePool,
     writer: SqlitePool,
     pub(crate) cache: Cache,
+    pub(crate) folder: PathBuf,
     _lock: Arc<File>,
 }
 
@@ -68,14 +74,13 @@ impl Store {
     /// # Errors
     /// [`StoreError`] with the reason.
     pub async fn open(folder: &Path) -> Result<Self, StoreError> {
-        create_dir_all(folder).map_err(|error| StoreError::File {
-            path: folder.to_owned(),
-            error,
-        })?;
+        private_folder(folder)?;
         let path = folder.join(FILE);
         orphaned(&path)?;
         let lock = lock(&folder.join(LOCK))?;
-        look(&path).await?;
+        take_place(folder, jiff::Timestamp::now())?;
+        let form = look(&path).await?;
+        private(&path)?;
         let options = SqliteConnectOptions::new()
             .filename(&path)
             .create_if_missing(true)
@@ -94,6 +99,10 @@ impl Store {
                 path,
                 what: error.to_string(),
             })?;
+        if form.is_some_and(|form| form < SUMMED) {
+            let mut connection = writer.acquire().await?;
+            in_transaction(&mut connection, sums::catch_up).await?;
+        }
         let readers = SqlitePoolOptions::new()
             .max_connections(READERS)
             .connect_lazy_with(options.create_if_missing(false).read_only(true));
@@ -101,6 +110,7 @@ impl Store {
             readers,
             writer,
             cache: Cache::new(),
+            folder: folder.to_owned(),
             _lock: Arc::new(lock),
         })
     }
@@ -162,12 +172,60 @@ fn orphaned(path: &Path) -> Result<(), StoreError> {
     Ok(())
 }
 
+/// A file that is ours alone: made empty where there is none. What belongs to it gets the same from SQLite.
+pub(crate) fn private(path: &Path) -> Result<(), StoreError> {
+    let of = |error| StoreError::File {
+        path: path.to_owned(),
+        error,
+    };
+    let mut options = OpenOptions::new();
+    options.write(true).create(true).truncate(false);
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
+        options.mode(0o600);
+        let file = options.open(path).map_err(of)?;
+        // One that was here before there was such care.
+        let mut permissions = file.metadata().map_err(of)?.permissions();
+        if permissions.mode() & 0o077 != 0 {
+            permissions.set_mode(0o600);
+            file.set_permissions(permissions).map_err(of)?;
+        }
+    }
+    #[cfg(not(unix))]
+    options.open(path).map_err(of)?;
+    Ok(())
+}
+
+/// A folder, and those above it, made where there is none: ours alone.
+pub(crate) fn private_folder(path: &Path) -> Result<(), StoreError> {
+    let mut builder = DirBuilder::new();
+    builder.recursive(true);
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::DirBuilderExt;
+        builder.mode(0o700);
+    }
+    builder.create(path).map_err(|error| StoreError::File {
+        path: path.to_owned(),
+        error,
+    })
+}
+
+/// Brings the names in a folder to the disk, where the system can.
+pub(crate) fn durable(folder: &Path) {
+    if let Ok(folder) = File::open(folder) {
+        folder.sync_all().ok();
+    }
+}
+
 fn lock(path: &Path) -> Result<File, StoreError> {
     let of = |error| StoreError::File {
         path: path.to_owned(),
         error,
     };
-    let file = File::create(path).map_err(of)?;
+    private(path)?;
+    let file = OpenOptions::new().write(true).open(path).map_err(of)?;
     match file.try_lock() {
         Ok(()) => Ok(file),
         Err(TryLockError::WouldBlock) => Err(StoreError::InUse(path.with_file_name(FILE))),
@@ -175,10 +233,17 @@ fn lock(path: &Path) -> Result<File, StoreError> {
     }
 }
 
-/// Looks at an existing file read-only: is it ours, sound, and not from the future?
-async fn look(path: &PathBuf) -> Result<(), StoreError> {
-    let Ok(mut file) = File::open(path) else {
-        return Ok(());
+/// Looks at an existing file read-only: is it ours, sound, and not from the future? Which form it is of, where there is one.
+pub(crate) async fn look(path: &PathBuf) -> Result<Option<i64>, StoreError> {
+    let mut file = match File::open(path) {
+        Ok(file) => file,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(None),
+        Err(error) => {
+            return Err(StoreError::File {
+                path: path.clone(),
+                error,
+            });
+        }
     };
     let mut header = [0_u8; HEADER];
     let read = file.read(&mut header).map_err(|error| StoreError::File {
@@ -186,7 +251,7 @@ async fn look(path: &PathBuf) -> Result<(), StoreError> {
         error,
     })?;
     if read == 0 {
-        return Ok(());
+        return Ok(None);
     }
     let ours = header[APPLICATION_ID_AT..APPLICATION_ID_AT + 4] == APPLICATION_ID;
     if read < HEADER || &header[..16] != MAGIC {
@@ -237,7 +302,7 @@ async fn look(path: &PathBuf) -> Result<(), StoreError> {
             found,
             known,
         }),
-        _ => Ok(()),
+        found => Ok(found),
     }
 }
 
@@ -290,7 +355,7 @@ mod tests {
         let large = "x".repeat(200_000);
         assert!(matches!(
             note(&store, &large).await,
-            Err(StoreError::Database(_))
+            Err(StoreError::NoRoom)
         ));
         most_pages(&store, 1_000_000).await;
         note(&store, "after").await.unwrap();
@@ -299,6 +364,24 @@ mod tests {
             .await
             .unwrap();
         assert_eq!(names, ["before", "after"]);
+    }
+
+    #[tokio::test]
+    async fn a_file_that_may_not_be_written_says_so_and_not_that_it_is_full() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        // SQLite's own: this connection may read only.
+        sqlx::query("PRAGMA query_only = ON")
+            .execute(&store.writer)
+            .await
+            .unwrap();
+        let refused = note(&store, "nothing").await;
+        assert!(
+            matches!(refused, Err(StoreError::NoPermission)),
+            "{refused:?}"
+        );
+        // The connection was thrown away, and the next one may.
+        note(&store, "after").await.unwrap();
     }
 
     #[tokio::test]
