@@ -40,3 +40,5 @@ CREATE TABLE press (
     job_id INTEGER NOT NULL,
     seq INTEGER NOT NULL
 ) STRICT, WITHOUT ROWID;
+
+CREATE INDEX press_of_job ON press (job_id, seq);

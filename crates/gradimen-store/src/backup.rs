@@ -71,6 +71,9 @@ async fn copied(from: &Path, unfinished: &Path) -> Result<Contents, StoreError> 
     // An empty file of our own is there already, with nobody else's permissions: SQLite fills it.
     let into = AssertSqlSafe(format!("VACUUM INTO '{target}'"));
     sqlx::query(into).execute(&mut connection).await?;
+    connection.close().await?;
+    // What the copy holds, not what was written since.
+    let mut connection = reading(unfinished).await?;
     let found = contents(&mut connection).await?;
     connection.close().await?;
     let file = File::open(unfinished).map_err(failed(unfinished))?;
@@ -210,6 +213,37 @@ impl Store {
     /// The folder of the data file.
     pub fn folder(&self) -> &Path {
         &self.folder
+    }
+
+    /// Whether something could be written now.
+    pub async fn can_write(&self) -> bool {
+        self.write(async |_| Ok(())).await.is_ok()
+    }
+
+    /// The entries of a job as they stand in the file, byte for byte: a line of place, time and form before each.
+    ///
+    /// # Errors
+    /// [`StoreError`] when there is none, or not even its bytes can be read.
+    pub async fn bytes_of(&self, job: i64) -> Result<Vec<u8>, StoreError> {
+        type Row = (i64, Vec<u8>, i64, Vec<u8>);
+        let rows: Vec<Row> = sqlx::query_as(
+            "SELECT seq, CAST(at AS BLOB), version, CAST(body AS BLOB) FROM entry WHERE job_id = ? ORDER BY seq",
+        )
+        .bind(job)
+        .fetch_all(&self.readers)
+        .await?;
+        if rows.is_empty() {
+            return Err(StoreError::NoSuchJob(job));
+        }
+        let mut all = Vec::new();
+        for (seq, at, version, body) in rows {
+            all.extend_from_slice(format!("-- entry {seq}, form {version}, ").as_bytes());
+            all.extend_from_slice(&at);
+            all.push(b'\n');
+            all.extend_from_slice(&body);
+            all.push(b'\n');
+        }
+        Ok(all)
     }
 
     /// What it holds.

@@ -83,6 +83,20 @@ struct AsStored<'a> {
     event: &'a RawValue,
 }
 
+/// One press of a form: the page it stood on and everything it sent.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Press(String);
+
+impl Press {
+    /// Of a form on a page; every page shown has a word of its own.
+    pub fn of<'a>(page: &str, fields: impl Iterator<Item = (&'a str, &'a str)>) -> Self {
+        let mut all: Vec<(&str, &str)> = fields.collect();
+        all.sort_unstable();
+        let words = all.into_iter().flat_map(|(name, value)| [name, value]);
+        Self(sums::of_words(std::iter::once(page).chain(words)))
+    }
+}
+
 impl Store {
     /// Opens a job on an instrument of the file.
     ///
@@ -190,6 +204,17 @@ impl Store {
         events: Vec<Event>,
         at: Timestamp,
     ) -> Result<Arc<Worked>, StoreError> {
+        self.appended(id, seen, None, events, at).await
+    }
+
+    async fn appended(
+        &self,
+        id: i64,
+        seen: u64,
+        press: Option<&Press>,
+        events: Vec<Event>,
+        at: Timestamp,
+    ) -> Result<Arc<Worked>, StoreError> {
         let before = self.worked(id).await?;
         let now = before.job.seq();
         if now != seen {
@@ -213,6 +238,9 @@ impl Store {
                 return Err(StoreError::Conflict { seen, now });
             }
             write_entries(transaction, id, &entries).await?;
+            if let Some(press) = press {
+                write_press(transaction, id, worked.job.seq(), press).await?;
+            }
             write_summary(transaction, id, worked.job.seq(), &summary).await?;
             sqlx::query("UPDATE job SET changed_at = ? WHERE id = ?")
                 .bind(at.to_string())
@@ -223,6 +251,41 @@ impl Store {
         })
         .await?;
         Ok(self.cache.put(id, worked))
+    }
+
+    /// The same for a press of a form: sent twice, by a hand or by a line that failed, it is recorded once, also across a restart.
+    /// The second time the job is handed out as it stands.
+    ///
+    /// # Errors
+    /// As [`Self::append`].
+    pub async fn append_once(
+        &self,
+        id: i64,
+        seen: u64,
+        press: &Press,
+        events: Vec<Event>,
+        at: Timestamp,
+    ) -> Result<Arc<Worked>, StoreError> {
+        if self.was_pressed(id, press).await? {
+            return self.worked(id).await;
+        }
+        match self.appended(id, seen, Some(press), events, at).await {
+            // The other of the two came in between.
+            Err(StoreError::Conflict { .. }) if self.was_pressed(id, press).await? => {
+                self.worked(id).await
+            }
+            done => done,
+        }
+    }
+
+    async fn was_pressed(&self, id: i64, press: &Press) -> Result<bool, StoreError> {
+        let found: Option<i64> =
+            sqlx::query_scalar("SELECT seq FROM press WHERE press = ? AND job_id = ?")
+                .bind(&press.0)
+                .bind(id)
+                .fetch_optional(&self.readers)
+                .await?;
+        Ok(found.is_some())
     }
 
     /// The document of a job exactly as it is stored, whether it can be worked out or not.
@@ -347,6 +410,29 @@ async fn write_summary(
         .bind(serde_json::to_string(summary)?)
         .bind(summary.due.map(|day| day.to_string()))
         .bind(id)
+        .execute(&mut *connection)
+        .await?;
+    Ok(())
+}
+
+/// As many presses of a job are remembered; a page that is older tells of a conflict.
+const PRESSES: i64 = 300;
+
+async fn write_press(
+    connection: &mut SqliteConnection,
+    id: i64,
+    seq: u64,
+    press: &Press,
+) -> Result<(), StoreError> {
+    sqlx::query("INSERT INTO press (press, job_id, seq) VALUES (?, ?, ?)")
+        .bind(&press.0)
+        .bind(id)
+        .bind(signed(seq))
+        .execute(&mut *connection)
+        .await?;
+    sqlx::query("DELETE FROM press WHERE job_id = ? AND seq < ?")
+        .bind(id)
+        .bind(signed(seq) - PRESSES)
         .execute(&mut *connection)
         .await?;
     Ok(())

@@ -50,6 +50,16 @@ pub(crate) fn of_version(instrument: i64, version: i64, at: &[u8], body: &[u8]) 
     hash.finalize().into()
 }
 
+/// A sum over words, as it is written.
+pub(crate) fn of_words<'a>(words: impl Iterator<Item = &'a str>) -> String {
+    let mut hash = Sha256::new();
+    for word in words {
+        with_length(&mut hash, word.as_bytes());
+    }
+    let sum: Sum = hash.finalize().into();
+    sum.iter().map(|byte| format!("{byte:02x}")).collect()
+}
+
 /// The sum that a journal stands at.
 pub(crate) async fn last(connection: &mut SqliteConnection, job: i64) -> Result<Sum, StoreError> {
     let found: Option<Vec<u8>> =

@@ -73,7 +73,7 @@
   // A form is the same form when it would tell the same thing; what it has seen may differ.
   const nameOf = (element) => {
     if (!(element instanceof HTMLFormElement)) return "link " + element.getAttribute("href");
-    const told = [...element.elements].filter((field) => field.type === "hidden" && field.name !== "seen" && !("place" in field.dataset));
+    const told = [...element.elements].filter((field) => field.type === "hidden" && !["seen", "press"].includes(field.name) && !("place" in field.dataset));
     return ["form", element.getAttribute("action"), ...told.map((field) => `${field.name}=${field.value}`)].join(" ");
   };
   const later = (element, submitter) => {

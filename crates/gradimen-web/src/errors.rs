@@ -19,6 +19,9 @@ pub(crate) enum Failure {
     /// A form that could not be read at all.
     #[error("the form could not be read: {0}")]
     Form(String),
+    /// It did not come to an end.
+    #[error("what was sent took too long to come; nothing was saved")]
+    Slow,
     /// The store.
     #[error("{0}")]
     Store(#[from] StoreError),
@@ -39,6 +42,9 @@ impl ResponseError for Failure {
             }
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
             Self::Form(_) => StatusCode::BAD_REQUEST,
+            Self::Slow => StatusCode::REQUEST_TIMEOUT,
+            Self::Store(StoreError::NoRoom) => StatusCode::INSUFFICIENT_STORAGE,
+            Self::Store(StoreError::Busy) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Store(StoreError::Conflict { .. }) => StatusCode::CONFLICT,
             Self::Store(StoreError::Job(_) | StoreError::Instrument(_) | StoreError::Shop(_)) => {
                 StatusCode::UNPROCESSABLE_ENTITY
@@ -58,7 +64,13 @@ impl ResponseError for Failure {
             style: crate::assets::path("app.css"),
             text: self.to_string(),
         };
-        HttpResponse::build(self.status_code())
+        let mut answer = HttpResponse::build(self.status_code());
+        if matches!(self, Self::Slow) {
+            for header in crate::guard::HEADERS {
+                answer.insert_header(header);
+            }
+        }
+        answer
             .content_type(ContentType::html())
             .body(page.render().unwrap_or_else(|_| self.to_string()))
     }

@@ -20,15 +20,37 @@ const FETCH_SITE: HeaderName = HeaderName::from_static("sec-fetch-site");
 const CONTENT_POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; \
     img-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
+/// What every answer carries.
+pub(crate) const HEADERS: [(&str, &str); 6] = [
+    ("Content-Security-Policy", CONTENT_POLICY),
+    ("X-Content-Type-Options", "nosniff"),
+    ("Referrer-Policy", "same-origin"),
+    ("Cross-Origin-Opener-Policy", "same-origin"),
+    ("Cross-Origin-Resource-Policy", "same-origin"),
+    ("Permissions-Policy", "camera=(), geolocation=()"),
+];
+
 /// Headers of every answer.
 pub(crate) fn headers() -> DefaultHeaders {
-    DefaultHeaders::new()
-        .add(("Content-Security-Policy", CONTENT_POLICY))
-        .add(("X-Content-Type-Options", "nosniff"))
-        .add(("Referrer-Policy", "same-origin"))
-        .add(("Cross-Origin-Opener-Policy", "same-origin"))
-        .add(("Cross-Origin-Resource-Policy", "same-origin"))
-        .add(("Permissions-Policy", "camera=(), geolocation=()"))
+    let add = |all: DefaultHeaders, header: (&'static str, &'static str)| all.add(header);
+    HEADERS.into_iter().fold(DefaultHeaders::new(), add)
+}
+
+/// As long as any request may take, what it sends included: a press that comes in drops is let go.
+const LONGEST: std::time::Duration = std::time::Duration::from_secs(30);
+
+/// Answers HEAD as GET: what is shown is left out by the server itself. And gives a request that does not end up.
+pub(crate) async fn patient(
+    mut request: ServiceRequest,
+    next: Next<impl MessageBody>,
+) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    if request.method() == Method::HEAD {
+        request.head_mut().method = Method::GET;
+    }
+    // What is given up is no answer that passes through here: it brings its headers itself.
+    actix_web::rt::time::timeout(LONGEST, next.call(request))
+        .await
+        .unwrap_or_else(|_| Err(Failure::Slow.into()))
 }
 
 /// Whether a Host header names this machine.

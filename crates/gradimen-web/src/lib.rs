@@ -24,7 +24,7 @@ use std::path::PathBuf;
 use actix_web::{App, HttpServer, middleware, web};
 use anyhow::Context;
 use gradimen_bench::text::numbers as words;
-use gradimen_store::Store;
+use gradimen_store::{Store, backup};
 
 /// What a start needs to know.
 #[derive(Debug, Clone)]
@@ -59,9 +59,23 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
     let refresh = actix_web::rt::spawn(refresh_lines(store.clone()));
+    let copies = (!settings.greets).then(|| actix_web::rt::spawn(daily_copies(store.clone())));
+    let contents = store.contents().await?;
+    let copied = backup::backups(store.folder());
+    println!(
+        "{}: {} jobs, last backup {}",
+        backup::file_of(store.folder()).display(),
+        contents.jobs,
+        copied
+            .first()
+            .map_or("none".to_owned(), |copy| copy.day.to_string())
+    );
     println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
     greeted(listener, store.clone(), settings.greets)?.await?;
     refresh.abort();
+    if let Some(copies) = copies {
+        copies.abort();
+    }
     store.close().await?;
     Ok(())
 }
@@ -83,6 +97,18 @@ async fn refresh_lines(store: Store) {
                 return;
             }
         }
+    }
+}
+
+/// Copies the data once a day.
+async fn daily_copies(store: Store) {
+    const HOUR: std::time::Duration = std::time::Duration::from_secs(3600);
+    loop {
+        let today = jiff::Zoned::now().date();
+        if let Err(error) = backup::daily(store.folder(), today).await {
+            tracing::error!("no backup was made: {error}");
+        }
+        actix_web::rt::time::sleep(HOUR).await;
     }
 }
 
@@ -115,6 +141,7 @@ fn greeted(
                     .total_limit(UPLOAD_LIMIT)
                     .memory_limit(UPLOAD_LIMIT),
             )
+            .wrap(middleware::from_fn(guard::patient))
             .wrap(middleware::from_fn(guard::same_origin))
             .wrap(guard::headers())
             .configure(routes::routes)

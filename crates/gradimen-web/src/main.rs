@@ -2,7 +2,7 @@
 
 use std::io::Read;
 use std::net::SocketAddr;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use anyhow::Context;
@@ -10,6 +10,9 @@ use clap::{Parser, Subcommand};
 use gradimen_bench::export::report::{self, Report};
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{self, Document};
+use gradimen_store::backup;
+use gradimen_store::verify::{Contents, verify};
+use gradimen_store::{Store, StoreError};
 use gradimen_web::{Settings, demo, serve};
 use tracing_subscriber::filter::LevelFilter;
 
@@ -40,6 +43,31 @@ enum Command {
         /// Address to listen on; loopback only for now.
         #[arg(long, default_value = "127.0.0.1:8626")]
         listen: SocketAddr,
+    },
+    /// Copy the data to a new file, also while the program runs.
+    Backup {
+        /// Where to; there must be nothing yet.
+        file: PathBuf,
+        /// Folder of the data file.
+        #[arg(long, default_value = "data")]
+        data: PathBuf,
+    },
+    /// Put a copy back: at once when the program does not run, or at its next start. What is there now is set aside.
+    Restore {
+        /// The copy.
+        file: PathBuf,
+        /// Folder of the data file.
+        #[arg(long, default_value = "data")]
+        data: PathBuf,
+    },
+    /// Look through a data file: is it sound, does every sum hold, can every job be worked out?
+    Verify {
+        /// Folder of the data file.
+        #[arg(long, default_value = "data")]
+        data: PathBuf,
+        /// Another file, such as a copy.
+        #[arg(long)]
+        file: Option<PathBuf>,
     },
     /// Print the computed state and plan of a job document as JSON.
     Plan {
@@ -92,8 +120,22 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             .await?;
             Ok(ExitCode::SUCCESS)
         }),
+        Command::Backup { file, data } => {
+            actix_web::rt::System::new().block_on(copied(&data, &file))
+        }
+        Command::Restore { file, data } => {
+            actix_web::rt::System::new().block_on(restored(&data, &file))
+        }
+        Command::Verify { data, file } => {
+            let file = file.unwrap_or_else(|| backup::file_of(&data));
+            actix_web::rt::System::new().block_on(verified(&file))
+        }
         Command::Demo { listen } => actix_web::rt::System::new().block_on(async {
-            let folder = std::env::temp_dir().join(format!("gradimen-demo-{}", std::process::id()));
+            // Nobody can know its name before, nor read what is in it.
+            let beside = tempfile::Builder::new()
+                .prefix("gradimen-demo-")
+                .tempdir()?;
+            let folder = beside.path().to_owned();
             demo::fill(&folder).await?;
             let result = serve(Settings {
                 data: folder.clone(),
@@ -101,7 +143,7 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
                 greets: true,
             })
             .await;
-            std::fs::remove_dir_all(&folder).ok();
+            drop(beside);
             result?;
             Ok(ExitCode::SUCCESS)
         }),
@@ -115,6 +157,53 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             Ok(ExitCode::SUCCESS)
         }
     }
+}
+
+fn holds(contents: &Contents) -> String {
+    format!(
+        "{} jobs of {} instruments, {} entries",
+        contents.jobs, contents.instruments, contents.entries
+    )
+}
+
+async fn copied(data: &Path, to: &Path) -> anyhow::Result<ExitCode> {
+    let from = backup::file_of(data);
+    anyhow::ensure!(from.exists(), "{} is not there", from.display());
+    let contents = backup::copy(&from, to).await?;
+    println!("{}: {}", to.display(), holds(&contents));
+    Ok(ExitCode::SUCCESS)
+}
+
+async fn restored(data: &Path, from: &Path) -> anyhow::Result<ExitCode> {
+    anyhow::ensure!(from.exists(), "{} is not there", from.display());
+    std::fs::create_dir_all(data)?;
+    let contents = backup::put_next(data, from).await?;
+    println!("{}: {}", from.display(), holds(&contents));
+    match Store::open(data).await {
+        Ok(store) => {
+            store.close().await?;
+            println!("It is in its place; what was there is set aside beside it.");
+        }
+        Err(StoreError::InUse(_)) => {
+            println!("The program is running: it takes its place when that is started again.");
+        }
+        Err(other) => return Err(other.into()),
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+async fn verified(file: &Path) -> anyhow::Result<ExitCode> {
+    anyhow::ensure!(file.exists(), "{} is not there", file.display());
+    let verdict = verify(file).await?;
+    println!("{}: {}", file.display(), holds(&verdict.contents));
+    for problem in &verdict.problems {
+        println!("{problem}");
+    }
+    if verdict.problems.is_empty() {
+        println!("sound: every entry is what was written, and every job can be worked out");
+        return Ok(ExitCode::SUCCESS);
+    }
+    Ok(ExitCode::FAILURE)
 }
 
 fn plan(file: &PathBuf) -> ExitCode {

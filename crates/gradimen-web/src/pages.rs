@@ -1,5 +1,6 @@
 //! Pages: handlers that parse, call and render.
 
+pub(crate) mod backups;
 pub(crate) mod bench;
 pub(crate) mod data;
 pub(crate) mod due;

@@ -4,14 +4,14 @@ use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
 use crate::pages::{
-    bench, data, due, figures, file, instrument, job, open, sheets, shop, understand, visits,
+    backups, bench, data, due, figures, file, instrument, job, open, sheets, shop, understand,
+    visits,
 };
 
-/// The whole surface. HEAD is answered where a browser or a script asks for it.
+/// The whole surface. HEAD is answered like GET, without what is shown: see [`crate::guard`].
 pub(crate) fn routes(service: &mut ServiceConfig) {
     service
         .route("/", get().to(bench::list))
-        .route("/", web::head().to(bench::list))
         .route("/stock", get().to(bench::stock))
         .route("/instruments/new", get().to(instrument::new))
         .route("/instruments", post().to(instrument::add))
@@ -25,6 +25,7 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}", get().to(job::show))
         .route("/jobs/{id}/tell", post().to(job::tell))
         .route("/jobs/{id}/export.json", get().to(data::export))
+        .route("/jobs/{id}/entries.txt", get().to(data::as_it_stands))
         .route("/jobs/{id}/readings.csv", get().to(data::readings))
         .route("/jobs/{id}/estimate", get().to(sheets::estimate))
         .route("/jobs/{id}/handover", get().to(sheets::handover))
@@ -37,6 +38,10 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/shop", get().to(shop::show))
         .route("/shop", post().to(shop::keep))
         .route("/data", get().to(data::show))
+        .route("/data/verify", get().to(backups::verified))
+        .route("/data/backups/{day}", get().to(backups::look))
+        .route("/data/backups/{day}/restore", post().to(backups::restore))
+        .route("/health", get().to(backups::health))
         .route("/data/import", post().to(data::import))
         .route("/understand", get().to(understand::understand))
         .route("/assets/{print}/{name}", get().to(file::asset))

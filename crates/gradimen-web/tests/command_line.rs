@@ -5,6 +5,7 @@ use std::io::Write;
 use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 
+use gradimen_bench::journal::Document;
 use serde_json::Value;
 
 fn gradimen(arguments: &[&str], input: &str) -> Output {
@@ -154,4 +155,55 @@ fn only_loopback_is_listened_on() {
     );
     assert_eq!(out.status.code(), Some(1));
     assert!(String::from_utf8_lossy(&out.stderr).contains("127.0.0.1"));
+}
+
+#[test]
+fn data_are_copied_looked_through_and_put_back_by_command() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = |name: &str| folder.path().join(name).display().to_string();
+    let (data, copy, other) = (at("data"), at("copy.db"), at("other"));
+    let said = |out: &Output| {
+        format!(
+            "{}{}",
+            String::from_utf8_lossy(&out.stdout),
+            String::from_utf8_lossy(&out.stderr)
+        )
+    };
+    // Where there are no data there is nothing to copy.
+    let none = gradimen(&["backup", &copy, "--data", &data], "");
+    assert!(!none.status.success() && said(&none).contains("is not there"));
+    actix_web::rt::System::new().block_on(async {
+        let store = gradimen_store::Store::open(data.as_ref()).await.unwrap();
+        let job = Document::parse(&text("examples/six-string-mid-work.json")).unwrap();
+        store.import(&job).await.unwrap();
+        store.close().await.unwrap();
+    });
+    let copied = gradimen(&["backup", &copy, "--data", &data], "");
+    assert!(copied.status.success(), "{}", said(&copied));
+    assert!(said(&copied).contains("1 jobs of 1 instruments"));
+    // It takes nobody's place.
+    assert!(
+        !gradimen(&["backup", &copy, "--data", &data], "")
+            .status
+            .success()
+    );
+    let sound = gradimen(&["verify", "--file", &copy], "");
+    assert!(sound.status.success() && said(&sound).contains("sound: "));
+    let back = gradimen(&["restore", &copy, "--data", &other], "");
+    assert!(back.status.success(), "{}", said(&back));
+    let sound = gradimen(&["verify", "--data", &other], "");
+    assert!(
+        said(&sound).contains("1 jobs of 1 instruments"),
+        "{}",
+        said(&sound)
+    );
+    // What is no copy is refused, and says so in one line.
+    std::fs::write(at("no.db"), b"no database at all").unwrap();
+    let refused = gradimen(&["restore", &at("no.db"), "--data", &other], "");
+    assert!(!refused.status.success());
+    assert!(
+        said(&refused).contains("not a data file"),
+        "{}",
+        said(&refused)
+    );
 }

@@ -3,6 +3,7 @@
 
 mod server;
 
+use server::bench::Job;
 use server::{Server, borrowed, inputs, set};
 
 #[test]
@@ -543,5 +544,92 @@ fn a_left_handed_job_is_drawn_mirrored_and_a_shared_saddle_once() {
     assert!(
         drawing.contains(r#"class="strong" x="1260.0""#),
         "{drawing}"
+    );
+}
+
+#[test]
+fn a_press_that_is_sent_twice_is_recorded_once_and_answered_the_same() {
+    let mut job = Job::open();
+    let page = job.page("relief");
+    let mut fields = inputs(&page);
+    let word = fields
+        .iter()
+        .find(|(name, _)| name == "press")
+        .unwrap()
+        .1
+        .clone();
+    assert_eq!(word.len(), 32);
+    fields = vec![
+        ("what".to_owned(), "relief".to_owned()),
+        ("station".to_owned(), "relief".to_owned()),
+        ("seen".to_owned(), job.seen.to_string()),
+        ("side".to_owned(), "bass".to_owned()),
+        ("gap".to_owned(), "8".to_owned()),
+        ("press".to_owned(), word),
+    ];
+    let tell = |fields: &[(String, String)]| job.server.post("/jobs/1/tell", &borrowed(fields));
+    let (once, twice) = (tell(&fields), tell(&fields));
+    assert_eq!((once.status, &once.place), (303, &twice.place));
+    assert_eq!(twice.status, 303);
+    let record = job.server.get("/jobs/1/record").text;
+    assert_eq!(record.matches("<td>Relief, bass side").count(), 1, "{record}");
+    // Another page's press of the same thing is another reading, and meets what it has not seen.
+    set(&mut fields, "press", "another page's word");
+    assert_eq!(tell(&fields).status, 409);
+    // And so does another reading from the same page.
+    set(&mut fields, "gap", "9");
+    assert_eq!(tell(&fields).status, 409);
+}
+
+#[test]
+fn every_answer_has_its_headers_and_head_is_answered_everywhere() {
+    let mut job = Job::open();
+    let read = [("what", "relief"), ("side", "bass"), ("gap", "8")];
+    assert_eq!(job.tell("relief", &read).status, 303);
+    for path in [
+        "/",
+        "/stock",
+        "/due",
+        "/shop",
+        "/shop/figures",
+        "/data",
+        "/data/verify",
+        "/health",
+        "/jobs/1/relief",
+        "/jobs/1/handover",
+        "/jobs/1/handover.csv",
+        "/jobs/1/entries.txt",
+        "/jobs/99",
+        "/data/backups/2020-01-01",
+        "/nowhere",
+        "/understand?limits=relief&gap=8",
+    ] {
+        let (get, head) = (job.server.get(path), job.server.head(path));
+        assert_eq!(get.status, head.status, "{path}");
+        assert!(head.text.is_empty(), "{path}");
+        for answer in [&get, &head] {
+            for name in [
+                "content-security-policy",
+                "x-content-type-options",
+                "referrer-policy",
+                "permissions-policy",
+            ] {
+                assert!(answer.headers.contains_key(name), "{path} without {name}");
+            }
+        }
+    }
+    let health: serde_json::Value = serde_json::from_str(&job.server.get("/health").text).unwrap();
+    assert_eq!(health["data_writable"], true);
+    assert!(
+        job.server
+            .get("/data/verify")
+            .text
+            .contains("The file is sound")
+    );
+    assert!(
+        job.server
+            .get("/jobs/1/entries.txt")
+            .text
+            .contains("-- entry 1, form 2, ")
     );
 }

@@ -8,9 +8,10 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::export::table;
+use gradimen_store::backup;
 use gradimen_store::{Store, StoreError};
 
-use super::{page, redirect};
+use super::{backups, page, redirect};
 use crate::components::Head;
 use crate::errors::Failure;
 
@@ -57,6 +58,18 @@ pub(crate) async fn export(
         .body(text))
 }
 
+/// The entries of a job as they stand in the file, byte for byte, whatever they are: for one that nothing can read any more.
+pub(crate) async fn as_it_stands(
+    store: web::Data<Store>,
+    id: web::Path<i64>,
+) -> Result<HttpResponse, Failure> {
+    let body = store.bytes_of(*id).await?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/octet-stream")
+        .insert_header(attachment(format!("job-{id}-entries.txt")))
+        .body(body))
+}
+
 pub(crate) async fn readings(
     store: web::Data<Store>,
     id: web::Path<i64>,
@@ -82,10 +95,14 @@ pub(crate) async fn readings(
 struct DataPage {
     head: Head,
     refused: String,
+    file: String,
+    holds: String,
+    backups: Vec<backups::Row>,
+    waits: bool,
 }
 
 /// The page for taking documents in.
-async fn refused_page(refused: String) -> Result<HttpResponse, Failure> {
+async fn refused_page(store: &Store, refused: String) -> Result<HttpResponse, Failure> {
     let status = if refused.is_empty() {
         StatusCode::OK
     } else {
@@ -96,13 +113,17 @@ async fn refused_page(refused: String) -> Result<HttpResponse, Failure> {
         &DataPage {
             head: Head::new(),
             refused,
+            file: backup::file_of(store.folder()).display().to_string(),
+            holds: backups::holds(&store.contents().await?),
+            backups: backups::rows(store),
+            waits: backup::waits(store.folder()),
         },
     )
 }
 
 /// The page for taking documents in.
-pub(crate) async fn show() -> Result<HttpResponse, Failure> {
-    refused_page(String::new()).await
+pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+    refused_page(&store, String::new()).await
 }
 
 /// A document sent as a file.
@@ -122,18 +143,21 @@ pub(crate) async fn import(
         .clone()
         .unwrap_or_else(|| "the file".to_owned());
     let Ok(text) = std::str::from_utf8(&upload.document.data) else {
-        return refused_page(format!(
-            "{name} is not text, expected a job document exported from this program (JSON)"
-        ))
+        return refused_page(
+            &store,
+            format!(
+                "{name} is not text, expected a job document exported from this program (JSON)"
+            ),
+        )
         .await;
     };
     let document = match Document::parse(text) {
         Ok(document) => document,
-        Err(error) => return refused_page(format!("{name}: {error}")).await,
+        Err(error) => return refused_page(&store, format!("{name}: {error}")).await,
     };
     match store.import(&document).await {
         Ok(id) => Ok(redirect(&format!("/jobs/{id}/record"))),
-        Err(StoreError::Job(error)) => refused_page(format!("{name}: {error}")).await,
+        Err(StoreError::Job(error)) => refused_page(&store, format!("{name}: {error}")).await,
         Err(other) => Err(other.into()),
     }
 }

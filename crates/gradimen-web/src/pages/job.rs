@@ -6,6 +6,7 @@ use actix_web::{HttpResponse, web};
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_core::units::print::on_bench;
+use gradimen_store::journal::Press;
 use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
@@ -129,7 +130,17 @@ pub(crate) async fn tell(
         [Event::Redone { target }] => Some(("redone", target)),
         _ => None,
     };
-    match store.append(id, seen, events, Timestamp::now()).await {
+    let sent = fields.all();
+    let sent = sent.map(|(name, value)| (name.as_str(), value.as_str()));
+    let press = Press::of(fields.text("press"), sent);
+    let now = Timestamp::now();
+    // What is sent by no page of ours has no word of its own: it is recorded as often as it is sent.
+    let appended = if fields.text("press").is_empty() {
+        store.append(id, seen, events, now).await
+    } else {
+        store.append_once(id, seen, &press, events, now).await
+    };
+    match appended {
         Ok(after) => {
             let there = back.map(|(name, target)| shown_at(id, &after.job, station, name, target));
             let there = there.unwrap_or_else(|| onward(id, &after, station, &fields));

@@ -49,6 +49,8 @@ pub(crate) struct JobLayout {
     pub(crate) printed: String,
     pub(crate) id: i64,
     pub(crate) seq: u64,
+    /// The word of this page: what is sent from it twice is recorded once.
+    pub(crate) press: String,
     pub(crate) title: String,
     pub(crate) describes: String,
     pub(crate) purpose: String,
@@ -111,6 +113,13 @@ impl View {
     }
 }
 
+/// A word that no other page has.
+fn fresh() -> String {
+    use std::hash::{BuildHasher, RandomState};
+    let word = || RandomState::new().hash_one(std::time::Instant::now());
+    format!("{:016x}{:016x}", word(), word())
+}
+
 /// What a printed sheet says at its head: whose it is, and of which day.
 fn printed(shop: &str) -> String {
     let today = jiff::Zoned::now().strftime("%-d %B %Y").to_string();
@@ -151,6 +160,7 @@ impl JobLayout {
             });
         Self {
             id,
+            press: fresh(),
             seq: job.seq(),
             title: job.instrument().title(),
             describes: gradimen_bench::export::summary::describes(job),

@@ -90,6 +90,11 @@ impl Server {
         )
     }
 
+    pub(crate) fn head(&self, place: &str) -> Answer {
+        let request = self.agent.head(format!("{}{place}", self.address));
+        Self::answer(request.call().unwrap())
+    }
+
     pub(crate) fn post(&self, place: &str, form: &[(&str, &str)]) -> Answer {
         let request = self
             .agent
