@@ -114,6 +114,14 @@ pub enum StoreError {
         /// What does not hold.
         what: String,
     },
+    /// A shop is taken in on an empty bench only.
+    #[error(
+        "there are {0} instruments already; a whole shop is taken in on a bench that has none, with a folder of its own"
+    )]
+    NotEmpty(i64),
+    /// No document of a shop.
+    #[error("this is no document of a whole shop from this program: {0}")]
+    NoShop(String),
     /// The file system.
     #[error("{path}: {error}", path = .path.display())]
     File {

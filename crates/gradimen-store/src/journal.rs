@@ -10,8 +10,8 @@ use serde_json::value::RawValue;
 use sqlx::sqlite::SqliteRow;
 use sqlx::{FromRow, Row, SqliteConnection};
 
-use crate::instruments::insert_instrument;
 use crate::sums;
+use crate::whole::Under;
 use crate::worked::{Worked, work};
 use crate::{Store, StoreError};
 
@@ -137,29 +137,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Job`] when its journal is no job.
     pub async fn import(&self, document: &Document) -> Result<i64, StoreError> {
-        let worked = work(Job::fold(&document.events)?).await?;
-        let job = &worked.job;
-        let mut entries = document.events.clone();
-        entries.sort_by_key(|entry| entry.seq);
-        let at = entries
-            .first()
-            .map_or(Timestamp::UNIX_EPOCH, |entry| entry.at);
-        self.write(async |transaction| {
-            let found: Option<i64> = sqlx::query_scalar(
-                "SELECT id FROM instrument WHERE stock_number = ? AND name = ? ORDER BY id LIMIT 1",
-            )
-            .bind(&job.instrument().stock_number)
-            .bind(&job.instrument().name)
-            .fetch_optional(&mut *transaction)
-            .await?;
-            let instrument_id = match found {
-                Some(id) => id,
-                None => insert_instrument(transaction, job.instrument(), at).await?,
-            };
-            let id = insert_job(transaction, instrument_id, &worked, &entries).await?;
-            Ok(id)
-        })
-        .await
+        self.import_under(document, Under::SameName).await
     }
 
     /// Reads a job with its journal.
@@ -438,7 +416,7 @@ async fn write_press(
     Ok(())
 }
 
-async fn insert_job(
+pub(crate) async fn insert_job(
     connection: &mut SqliteConnection,
     instrument_id: i64,
     worked: &Worked,

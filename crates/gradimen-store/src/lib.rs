@@ -17,6 +17,7 @@ pub mod shop;
 mod shop_lists;
 mod sums;
 pub mod verify;
+pub mod whole;
 mod worked;
 
 pub use error::StoreError;

@@ -9,7 +9,7 @@ use sqlx::{FromRow, Row};
 use crate::{Store, StoreError};
 
 /// As many rows as one page shows.
-pub const PAGE: i64 = 50;
+pub const PAGE: i64 = 20;
 
 /// What the job list is asked for.
 #[derive(Debug, Clone, Default, PartialEq)]

@@ -184,14 +184,12 @@ async fn summed(
     .fetch_all(&mut *connection)
     .await?;
     let mut last: Sum = BEGINNING;
-    let mut expected = 1;
-    for (at_seq, at, version, stroke, body, sum) in &rows {
+    for (expected, (at_seq, at, version, stroke, body, sum)) in (1_i64..).zip(&rows) {
         if *at_seq != expected {
             let what = format!("entry {expected} is missing");
             problems.push(Problem::of_job(job, Some(expected), what));
             return Ok(());
         }
-        expected += 1;
         let parts = Parts {
             job,
             seq: *at_seq,

@@ -255,3 +255,40 @@ async fn another_programs_lock_is_told_from_no_permission_and_from_damage() {
         .await
         .unwrap();
 }
+
+#[tokio::test]
+async fn a_whole_shop_goes_out_as_one_document_and_comes_in_the_same() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = filled(folder.path(), 3).await;
+    let mut crane = store.instrument(2).await.unwrap().instrument;
+    crane.name = "Crane".to_owned();
+    store.change_instrument(2, 1, &crane, at(70)).await.unwrap();
+    let (text, left) = store.whole().await.unwrap();
+    assert!(left.is_empty());
+    let other = tempfile::tempdir().unwrap();
+    let again = Store::open(other.path()).await.unwrap();
+    assert_eq!(again.take_in(&text).await.unwrap(), 3);
+    assert_eq!(again.whole().await.unwrap().0, text);
+    for job in 1..=3 {
+        let (one, same) = (store.as_stored(job).await, again.as_stored(job).await);
+        assert_eq!(one.unwrap(), same.unwrap());
+    }
+    assert_eq!(problems(&file_of(other.path())).await, Vec::<String>::new());
+    // Not twice, and nothing else.
+    assert!(matches!(
+        again.take_in(&text).await,
+        Err(StoreError::NotEmpty(3))
+    ));
+    let empty = tempfile::tempdir().unwrap();
+    let empty = Store::open(empty.path()).await.unwrap();
+    for wrong in [
+        "",
+        "{}",
+        "[1]",
+        &text.replace("gradimen shop", "milk"),
+        &text.replace("\"cents\": 6.2", "\"cents\": 6000"),
+    ] {
+        assert!(empty.take_in(wrong).await.is_err());
+    }
+    assert_eq!(empty.contents().await.unwrap().instruments, 0);
+}

@@ -69,6 +69,22 @@ enum Command {
         #[arg(long)]
         file: Option<PathBuf>,
     },
+    /// Write the whole shop as one document: every record with its history, every job with its journal.
+    Export {
+        /// Where to, or - for standard output.
+        file: PathBuf,
+        /// Folder of the data file.
+        #[arg(long, default_value = "data")]
+        data: PathBuf,
+    },
+    /// Take such a document in, into a folder that has no data yet.
+    Import {
+        /// The document.
+        file: PathBuf,
+        /// Folder of the data file; made when it is not there.
+        #[arg(long, default_value = "data")]
+        data: PathBuf,
+    },
     /// Print the computed state and plan of a job document as JSON.
     Plan {
         /// The document, or - for standard input.
@@ -125,6 +141,12 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
         }
         Command::Restore { file, data } => {
             actix_web::rt::System::new().block_on(restored(&data, &file))
+        }
+        Command::Export { file, data } => {
+            actix_web::rt::System::new().block_on(exported(&data, &file))
+        }
+        Command::Import { file, data } => {
+            actix_web::rt::System::new().block_on(imported(&data, &file))
         }
         Command::Verify { data, file } => {
             let file = file.unwrap_or_else(|| backup::file_of(&data));
@@ -204,6 +226,36 @@ async fn verified(file: &Path) -> anyhow::Result<ExitCode> {
         return Ok(ExitCode::SUCCESS);
     }
     Ok(ExitCode::FAILURE)
+}
+
+async fn exported(data: &Path, to: &Path) -> anyhow::Result<ExitCode> {
+    let file = backup::file_of(data);
+    anyhow::ensure!(file.exists(), "{} is not there", file.display());
+    let store = Store::open(data).await?;
+    let (text, left) = store.whole().await?;
+    store.close().await?;
+    if to.as_os_str() == "-" {
+        print!("{text}");
+    } else {
+        std::fs::write(to, text).with_context(|| format!("{} cannot be written", to.display()))?;
+    }
+    for job in &left {
+        eprintln!("job {job} cannot be read and was left out; its entries go out as they stand");
+    }
+    Ok(if left.is_empty() {
+        ExitCode::SUCCESS
+    } else {
+        ExitCode::FAILURE
+    })
+}
+
+async fn imported(data: &Path, from: &Path) -> anyhow::Result<ExitCode> {
+    let text = std::fs::read_to_string(from).context("cannot be read as text")?;
+    let store = Store::open(data).await?;
+    let jobs = store.take_in(&text).await;
+    store.close().await?;
+    println!("{jobs} jobs taken in", jobs = jobs?);
+    Ok(ExitCode::SUCCESS)
 }
 
 fn plan(file: &PathBuf) -> ExitCode {

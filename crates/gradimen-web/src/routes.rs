@@ -38,6 +38,7 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/shop", get().to(shop::show))
         .route("/shop", post().to(shop::keep))
         .route("/data", get().to(data::show))
+        .route("/data/shop.json", get().to(data::whole))
         .route("/data/verify", get().to(backups::verified))
         .route("/data/backups/{day}", get().to(backups::look))
         .route("/data/backups/{day}/restore", post().to(backups::restore))

@@ -104,6 +104,42 @@ pub(crate) fn inline_mark(verdict: Verdict) -> String {
     )
 }
 
+/// The marks of a long list, drawn once on its page; [`listed_mark`] points to them.
+pub(crate) fn mark_symbols() -> String {
+    let symbol = |verdict: Verdict| {
+        let drawn = mark(verdict, 8.0, 8.0);
+        format!(
+            r#"<symbol id="{}" viewBox="0 0 16 16">{drawn}</symbol>"#,
+            symbol_of(verdict)
+        )
+    };
+    let all: String = LISTED.into_iter().map(symbol).collect();
+    format!(r#"<svg width="0" height="0" class="absolute" aria-hidden="true">{all}</svg>"#)
+}
+
+/// What stands in a list: it has four marks.
+const LISTED: [Verdict; 4] = [
+    Verdict::Unread,
+    Verdict::MeasureAgain,
+    Verdict::InSpec,
+    Verdict::Blocked,
+];
+
+fn symbol_of(verdict: Verdict) -> &'static str {
+    match verdict {
+        Verdict::Unread => "m-unread",
+        Verdict::InSpec => "m-right",
+        Verdict::Blocked => "m-stopped",
+        _ => "m-working",
+    }
+}
+
+/// A mark of a list, with the word that it stands for: heard, and shown to a pointer.
+pub(crate) fn listed_mark(verdict: Verdict, word: &str) -> String {
+    let symbol = symbol_of(verdict);
+    format!(r##"<svg class="lm" role="img"><title>{word}</title><use href="#{symbol}"/></svg>"##)
+}
+
 /// An arrow that turns the way the screw does, for beside a number of turns.
 pub(crate) fn turn_arrow(rotation: Rotation, x: f64, y: f64) -> String {
     // Most of a circle that ends at the top with its head, mirrored for the other way.

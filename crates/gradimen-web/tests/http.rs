@@ -549,7 +549,7 @@ fn a_left_handed_job_is_drawn_mirrored_and_a_shared_saddle_once() {
 
 #[test]
 fn a_press_that_is_sent_twice_is_recorded_once_and_answered_the_same() {
-    let mut job = Job::open();
+    let job = Job::open();
     let page = job.page("relief");
     let mut fields = inputs(&page);
     let word = fields
@@ -572,7 +572,11 @@ fn a_press_that_is_sent_twice_is_recorded_once_and_answered_the_same() {
     assert_eq!((once.status, &once.place), (303, &twice.place));
     assert_eq!(twice.status, 303);
     let record = job.server.get("/jobs/1/record").text;
-    assert_eq!(record.matches("<td>Relief, bass side").count(), 1, "{record}");
+    assert_eq!(
+        record.matches("<td>Relief, bass side").count(),
+        1,
+        "{record}"
+    );
     // Another page's press of the same thing is another reading, and meets what it has not seen.
     set(&mut fields, "press", "another page's word");
     assert_eq!(tell(&fields).status, 409);
@@ -632,4 +636,32 @@ fn every_answer_has_its_headers_and_head_is_answered_everywhere() {
             .text
             .contains("-- entry 1, form 2, ")
     );
+}
+
+#[test]
+fn an_import_that_is_on_file_otherwise_is_asked_about_first() {
+    let job = Job::open();
+    let document = job.server.get("/jobs/1/export.json").text;
+    assert_eq!(job.server.upload("same.json", &document).status, 303);
+    let other = document.replacen("\"frets\":22", "\"frets\":21", 1);
+    assert_ne!(other, document);
+    let asked = job.server.upload("other.json", &other);
+    assert_eq!(asked.status, 409, "{}", asked.text);
+    assert!(
+        asked.text.contains("on file otherwise") && asked.text.contains("<td>22</td><td>21</td>")
+    );
+    let jobs = |page: &str| page.matches("<tr><td").count();
+    assert_eq!(jobs(&job.server.get("/").text), 2);
+    // Both answers, each from the page that asked.
+    for (record, instruments) in [("on_file", 1), ("another", 2)] {
+        let body = format!(
+            "--edge\r\nContent-Disposition: form-data; name=\"document\"\r\n\r\n{other}\r\n--edge\r\nContent-Disposition: form-data; name=\"record\"\r\n\r\n{record}\r\n--edge--\r\n"
+        );
+        assert_eq!(job.server.multipart("/data/import", body).status, 303);
+        let stock = job.server.get("/stock").text;
+        assert_eq!(stock.matches("Heron</a>").count(), instruments, "{stock}");
+    }
+    let whole: serde_json::Value =
+        serde_json::from_str(&job.server.get("/data/shop.json").text).unwrap();
+    assert_eq!(whole["instruments"].as_array().unwrap().len(), 2);
 }

@@ -12,6 +12,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod difference;
 pub mod figures;
 pub mod handover;
 pub mod report;

@@ -40,12 +40,12 @@ struct Row {
     changed: String,
     /// Until when it is left to settle.
     rests: Option<String>,
-    strings: Option<(String, &'static str)>,
-    setup: Vec<(&'static str, String, &'static str)>,
+    strings: Option<String>,
+    setup: Vec<String>,
     intonation: String,
     intonation_word: String,
-    balance: Option<(String, &'static str)>,
-    pickups: Option<(String, &'static str)>,
+    balance: Option<String>,
+    pickups: Option<String>,
 }
 
 struct Group {
@@ -68,11 +68,18 @@ struct BenchPage {
     greets: bool,
     /// How many are to come back about now.
     due: usize,
+    /// The marks, drawn once.
+    symbols: String,
     /// Every mark, with its word.
     key: [(String, &'static str); 4],
 }
 
-fn marked(mark: Mark) -> (String, &'static str) {
+fn marked(mark: Mark) -> String {
+    svg::listed_mark(shape_of(mark), text::mark(mark))
+}
+
+/// One of the key, whose word stands beside it.
+fn keyed(mark: Mark) -> (String, &'static str) {
     (svg::inline_mark(shape_of(mark)), text::mark(mark))
 }
 
@@ -100,8 +107,8 @@ fn row((at, listed): (usize, Listed)) -> Row {
         stage: summary.stage.name(),
         rests: summary.rests_until.map(rests),
         changed: listed.changed_at.strftime("%-d %b %Y").to_string(),
-        strings: Some((
-            svg::inline_mark(shape_of(summary.strings)),
+        strings: Some(svg::listed_mark(
+            shape_of(summary.strings),
             if summary.strings == Mark::Within {
                 "fine"
             } else {
@@ -111,7 +118,10 @@ fn row((at, listed): (usize, Listed)) -> Row {
         setup: ["relief", "nut", "height"]
             .into_iter()
             .zip(summary.setup)
-            .map(|(name, mark)| (name, svg::inline_mark(shape_of(mark)), text::mark(mark)))
+            .map(|(name, mark)| {
+                let word = format!("{name}: {}", text::mark(mark));
+                svg::listed_mark(shape_of(mark), &word)
+            })
             .collect(),
         balance: summary.balance.map(marked),
         pickups: summary.pickups.map(marked),
@@ -184,7 +194,8 @@ pub(crate) async fn list(
             older: more.then(|| query.page.saturating_add(1)),
             stage: query.stage.clone(),
             greets: greeting.is_some_and(|greeting| greeting.0) && query.q.is_empty(),
-            key: [Mark::Unread, Mark::Working, Mark::Within, Mark::Blocked].map(marked),
+            symbols: svg::mark_symbols(),
+            key: [Mark::Unread, Mark::Working, Mark::Within, Mark::Blocked].map(keyed),
         },
     )
 }

@@ -3,12 +3,15 @@
 use crate::vocabulary::*;
 use actix_multipart::form::MultipartForm;
 use actix_multipart::form::bytes::Bytes;
+use actix_multipart::form::text::Text;
 use actix_web::http::StatusCode;
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, web};
 use askama::Template;
+use gradimen_bench::export::difference::Difference;
 use gradimen_bench::export::table;
 use gradimen_store::backup;
+use gradimen_store::whole::Under;
 use gradimen_store::{Store, StoreError};
 
 use super::{backups, page, redirect};
@@ -126,10 +129,34 @@ pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failur
     refused_page(&store, String::new()).await
 }
 
+/// The whole shop as one document.
+pub(crate) async fn whole(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+    let (text, left) = store.whole().await?;
+    if !left.is_empty() {
+        tracing::warn!("jobs that cannot be read were left out: {left:?}");
+    }
+    Ok(HttpResponse::Ok()
+        .content_type("application/json")
+        .insert_header(attachment("shop.json".to_owned()))
+        .body(text))
+}
+
 /// A document sent as a file.
 #[derive(MultipartForm)]
 pub(crate) struct Upload {
     document: Bytes,
+    /// What to do where the record on file says something else: nothing before it was asked.
+    record: Option<Text<String>>,
+}
+
+/// A job whose instrument is on file otherwise: asked about before anything is written.
+#[derive(Template)]
+#[template(path = "pages/differs.html")]
+struct DiffersPage {
+    head: Head,
+    title: String,
+    differences: Vec<Difference>,
+    document: String,
 }
 
 /// Takes a document in.
@@ -155,7 +182,30 @@ pub(crate) async fn import(
         Ok(document) => document,
         Err(error) => return refused_page(&store, format!("{name}: {error}")).await,
     };
-    match store.import(&document).await {
+    let under = match upload.record.as_ref().map(|record| record.as_str()) {
+        Some("another") => Under::Another,
+        Some("on_file") => Under::SameName,
+        _ => match store.differs(&document).await {
+            Ok(differences) if !differences.is_empty() => {
+                let opened = document.events.first().map(|entry| &entry.event);
+                return page(
+                    StatusCode::CONFLICT,
+                    &DiffersPage {
+                        head: Head::new(),
+                        title: match opened {
+                            Some(Event::Opened(opened)) => opened.instrument.title(),
+                            _ => name,
+                        },
+                        differences,
+                        document: text.to_owned(),
+                    },
+                );
+            }
+            // What is no job says so below.
+            _ => Under::SameName,
+        },
+    };
+    match store.import_under(&document, under).await {
         Ok(id) => Ok(redirect(&format!("/jobs/{id}/record"))),
         Err(StoreError::Job(error)) => refused_page(&store, format!("{name}: {error}")).await,
         Err(other) => Err(other.into()),

@@ -108,9 +108,14 @@ impl Server {
         let body = format!(
             "--edge\r\nContent-Disposition: form-data; name=\"document\"; filename=\"{name}\"\r\nContent-Type: application/json\r\n\r\n{content}\r\n--edge--\r\n"
         );
+        self.multipart("/data/import", body)
+    }
+
+    /// A form of several parts, whose edge is `edge`.
+    pub(crate) fn multipart(&self, place: &str, body: String) -> Answer {
         let request = self
             .agent
-            .post(format!("{}/data/import", self.address))
+            .post(format!("{}{place}", self.address))
             .header("origin", &self.address)
             .header("content-type", "multipart/form-data; boundary=edge");
         Self::answer(request.send(body).unwrap())
