@@ -106,6 +106,16 @@ fn a_neck_that_bowed_in_the_damp_is_told_from_a_rod_that_was_turned() {
     turned.extend(came(0.15));
     let turned = visit("2026-07-20", Some(&winter), turned);
     assert_eq!(season::per_cent(&known(&turned)), season::USUAL);
+    // Nor does it under another set than it was left with.
+    let mut first = common::opened(Kind::Guitar, 6, BridgeFamily::FixedPlate);
+    if let Event::Opened(opened) = &mut first {
+        goes_on(opened, &known(&winter), &plan_of(&winter));
+        opened.arrived = Some(opened.strung.clone());
+        opened.strung.set = common::usual_set(1);
+    }
+    let heavier = std::iter::once(first).chain(came(0.15)).collect();
+    let heavier = Job::fold(&common::journal(heavier)).unwrap();
+    assert_eq!(season::per_cent(&known(&heavier)), season::USUAL);
     // What was learned goes on, and is this neck's own.
     let kept = learned::kept(&known(&summer), summer.instrument());
     let season = kept.iter().find(|taught| taught.of == Behaviour::Season);
@@ -146,7 +156,9 @@ fn it_comes_back_before_the_season_takes_it_out() {
     }
     let last = earlier.unwrap();
     let (known, plan) = (known(&last), plan_of(&last));
-    let forecast = season::forecast(&known, &plan.relief.sides[Side::Bass.index()]).unwrap();
+    let side = &plan.relief.sides[Side::Bass.index()];
+    let off = side.now.value - side.target;
+    let forecast = season::forecast(&known, off, side.tolerance).unwrap();
     assert!(forecast.per.slope > 0.002, "{forecast:?}");
     let (on, percent) = forecast.leaves.unwrap();
     // Set in the damp of July it is left by the dry of the winter after, not before the autumn.

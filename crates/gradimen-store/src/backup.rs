@@ -6,18 +6,16 @@
 use std::fs::{self, File};
 use std::path::{Path, PathBuf};
 
-use jiff::Timestamp;
 use jiff::civil::{Date, Weekday};
 use sqlx::{AssertSqlSafe, Connection};
 
-use crate::open::{self, FILE};
+use crate::files::{self, FILE, NEXT, failed};
+use crate::open;
 use crate::verify::{Contents, Verdict, contents, reading, verify};
 use crate::{Store, StoreError};
 
 /// The folder of the daily copies, beside the data file.
 const FOLDER: &str = "backups";
-/// What takes the file's place at the next start.
-const NEXT: &str = "gradimen.next.db";
 /// So many days are kept, and so many weeks by their Monday, or the first day of the week that there was.
 const DAYS: usize = 7;
 const WEEKS: usize = 4;
@@ -31,13 +29,6 @@ pub struct Backup {
     pub path: PathBuf,
     /// How large, in bytes.
     pub size: u64,
-}
-
-fn failed(path: &Path) -> impl Fn(std::io::Error) -> StoreError + '_ {
-    |error| StoreError::File {
-        path: path.to_owned(),
-        error,
-    }
 }
 
 /// Copies a data file as it stands to a new one, whoever has it open.
@@ -54,7 +45,7 @@ pub async fn copy(from: &Path, to: &Path) -> Result<Contents, StoreError> {
     match done {
         Ok(found) => {
             fs::rename(&unfinished, to).map_err(failed(to))?;
-            open::durable(to.parent().unwrap_or(Path::new(".")));
+            files::durable(to.parent().unwrap_or(Path::new(".")));
             Ok(found)
         }
         Err(error) => {
@@ -65,7 +56,7 @@ pub async fn copy(from: &Path, to: &Path) -> Result<Contents, StoreError> {
 }
 
 async fn copied(from: &Path, unfinished: &Path) -> Result<Contents, StoreError> {
-    open::private(unfinished)?;
+    files::private(unfinished)?;
     let mut connection = reading(from).await?;
     let target = unfinished.to_string_lossy().replace('\'', "''");
     // An empty file of our own is there already, with nobody else's permissions: SQLite fills it.
@@ -134,7 +125,7 @@ pub async fn daily(folder: &Path, today: Date) -> Result<bool, StoreError> {
     if to.exists() {
         return Ok(false);
     }
-    open::private_folder(&beside)?;
+    files::private_folder(&beside)?;
     copy(&file_of(folder), &to).await?;
     let all = backups(folder);
     let days: Vec<Date> = all.iter().map(|backup| backup.day).collect();
@@ -175,32 +166,6 @@ pub fn waits(folder: &Path) -> bool {
     folder.join(NEXT).exists()
 }
 
-/// Puts what waits in the file's place; what was there is set aside under the hour it was, with all that belongs to it. With the
-/// lock in hand, before the file is opened.
-pub(crate) fn take_place(folder: &Path, now: Timestamp) -> Result<Option<PathBuf>, StoreError> {
-    let next = folder.join(NEXT);
-    if !next.exists() {
-        return Ok(None);
-    }
-    let stamp = now.strftime("%Y%m%dT%H%M%SZ");
-    let aside = folder.join(format!("gradimen-before-{stamp}.db"));
-    for end in ["", "-wal", "-shm"] {
-        let of = |path: &Path| {
-            let mut name = path.as_os_str().to_owned();
-            name.push(end);
-            PathBuf::from(name)
-        };
-        let (from, to) = (of(&folder.join(FILE)), of(&aside));
-        if from.exists() {
-            fs::rename(&from, &to).map_err(failed(&from))?;
-        }
-    }
-    let file = folder.join(FILE);
-    fs::rename(&next, &file).map_err(failed(&next))?;
-    open::durable(folder);
-    Ok(Some(aside))
-}
-
 impl Store {
     /// Copies the file as it stands.
     ///
@@ -213,6 +178,15 @@ impl Store {
     /// The folder of the data file.
     pub fn folder(&self) -> &Path {
         &self.folder
+    }
+
+    /// How many jobs there are.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn job_count(&self) -> Result<i64, StoreError> {
+        let jobs = sqlx::query_scalar("SELECT count(*) FROM job");
+        Ok(jobs.fetch_one(&self.readers).await?)
     }
 
     /// Whether something could be written now.

@@ -11,7 +11,6 @@ use sqlx::sqlite::SqliteRow;
 use sqlx::{FromRow, Row, SqliteConnection};
 
 use crate::sums;
-use crate::whole::Under;
 use crate::worked::{Worked, work};
 use crate::{Store, StoreError};
 
@@ -129,15 +128,6 @@ impl Store {
             insert_job(transaction, instrument_id, &worked, &entries).await
         })
         .await
-    }
-
-    /// Imports a document: the same job again, under the instrument of the same number and name,
-    /// which is saved as the document has it when there is none.
-    ///
-    /// # Errors
-    /// [`StoreError::Job`] when its journal is no job.
-    pub async fn import(&self, document: &Document) -> Result<i64, StoreError> {
-        self.import_under(document, Under::SameName).await
     }
 
     /// Reads a job with its journal.

@@ -9,6 +9,7 @@
 
 pub mod backup;
 mod error;
+mod files;
 pub mod instruments;
 pub mod journal;
 pub mod library;

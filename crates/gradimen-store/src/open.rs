@@ -1,6 +1,6 @@
 //! Opening the file: look before touching, lock, migrate.
 
-use std::fs::{DirBuilder, File, OpenOptions, TryLockError};
+use std::fs::{File, OpenOptions, TryLockError};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -14,7 +14,7 @@ use sqlx::sqlite::{
 use sqlx::{ConnectOptions, Connection};
 
 use crate::StoreError;
-use crate::backup::take_place;
+use crate::files::{FILE, private, private_folder, take_place};
 use crate::sums;
 use crate::worked::Cache;
 
@@ -47,8 +47,6 @@ const MAGIC: &[u8; 16] = b"SQLite format 3\0";
 const APPLICATION_ID: [u8; 4] = *b"GRAD";
 const APPLICATION_ID_AT: usize = 68;
 const HEADER: usize = 100;
-/// Name of the one file of data.
-pub(crate) const FILE: &str = "gradimen.db";
 /// Held while a process has the data open; released by the system however the process ends.
 const LOCK: &str = "gradimen.lock";
 /// What SQLite appends to the name of the file that holds what is not folded into it yet.
@@ -170,53 +168,6 @@ fn orphaned(path: &Path) -> Result<(), StoreError> {
         return Err(StoreError::Orphaned(path.to_owned()));
     }
     Ok(())
-}
-
-/// A file that is ours alone: made empty where there is none. What belongs to it gets the same from SQLite.
-pub(crate) fn private(path: &Path) -> Result<(), StoreError> {
-    let of = |error| StoreError::File {
-        path: path.to_owned(),
-        error,
-    };
-    let mut options = OpenOptions::new();
-    options.write(true).create(true).truncate(false);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
-        options.mode(0o600);
-        let file = options.open(path).map_err(of)?;
-        // One that was here before there was such care.
-        let mut permissions = file.metadata().map_err(of)?.permissions();
-        if permissions.mode() & 0o077 != 0 {
-            permissions.set_mode(0o600);
-            file.set_permissions(permissions).map_err(of)?;
-        }
-    }
-    #[cfg(not(unix))]
-    options.open(path).map_err(of)?;
-    Ok(())
-}
-
-/// A folder, and those above it, made where there is none: ours alone.
-pub(crate) fn private_folder(path: &Path) -> Result<(), StoreError> {
-    let mut builder = DirBuilder::new();
-    builder.recursive(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::DirBuilderExt;
-        builder.mode(0o700);
-    }
-    builder.create(path).map_err(|error| StoreError::File {
-        path: path.to_owned(),
-        error,
-    })
-}
-
-/// Brings the names in a folder to the disk, where the system can.
-pub(crate) fn durable(folder: &Path) {
-    if let Ok(folder) = File::open(folder) {
-        folder.sync_all().ok();
-    }
 }
 
 fn lock(path: &Path) -> Result<File, StoreError> {

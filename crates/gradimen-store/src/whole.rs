@@ -71,6 +71,15 @@ impl Store {
         }
     }
 
+    /// Imports a document: the same job again, under the instrument of the same number and name,
+    /// which is saved as the document has it when there is none.
+    ///
+    /// # Errors
+    /// [`StoreError::Job`] when its journal is no job.
+    pub async fn import(&self, document: &Document) -> Result<i64, StoreError> {
+        self.import_under(document, Under::SameName).await
+    }
+
     /// Imports a document: the same job again.
     ///
     /// # Errors

@@ -66,7 +66,7 @@ impl ResponseError for Failure {
         };
         let mut answer = HttpResponse::build(self.status_code());
         if matches!(self, Self::Slow) {
-            for header in crate::guard::HEADERS {
+            for header in crate::headers::HEADERS {
                 answer.insert_header(header);
             }
         }

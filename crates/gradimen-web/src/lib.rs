@@ -12,6 +12,7 @@ mod errors;
 mod filters;
 mod forms;
 mod guard;
+mod headers;
 mod pages;
 mod routes;
 mod stations;
@@ -60,12 +61,12 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
     let address = listener.local_addr()?;
     let refresh = actix_web::rt::spawn(refresh_lines(store.clone()));
     let copies = (!settings.greets).then(|| actix_web::rt::spawn(daily_copies(store.clone())));
-    let contents = store.contents().await?;
+    let jobs = store.job_count().await?;
     let copied = backup::backups(store.folder());
     println!(
         "{}: {} jobs, last backup {}",
         backup::file_of(store.folder()).display(),
-        contents.jobs,
+        jobs,
         copied
             .first()
             .map_or("none".to_owned(), |copy| copy.day.to_string())

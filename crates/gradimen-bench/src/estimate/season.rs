@@ -11,13 +11,13 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use gradimen_core::quantity::Length;
 use gradimen_core::season::{Noted, PerCent, Year, outside};
 use jiff::civil::Date;
 
 use super::Estimate;
-use crate::decision::Quantity;
 use crate::journal::Event;
-use crate::model::{Air, Behaviour, Place, Reading};
+use crate::model::{Air, Behaviour, Observation, Place, Reading};
 
 /// Relief per cent of humidity, in millimetres, before anything is known of a neck: which way it goes nobody says (from memory).
 pub const USUAL: PerCent = PerCent {
@@ -60,7 +60,11 @@ fn day_of(date: Date) -> f64 {
 fn as_it_came(known: &Estimate, at: Place) -> Option<f64> {
     let mut facts = known.facts().iter();
     facts.find_map(|entry| match &entry.event {
-        Event::Adjusted { .. } | Event::Restrung { .. } => Some(None),
+        Event::Adjusted { .. }
+        | Event::Restrung { .. }
+        | Event::Observed {
+            what: Observation::Fretwork { .. },
+        } => Some(None),
         Event::Read {
             place,
             value: Reading::Length { length },
@@ -86,6 +90,15 @@ pub fn per_cent(known: &Estimate) -> PerCent {
     let (Some(then), Some(now)) = (last.air.last(), known.air().first()) else {
         return per;
     };
+    // Under other strings than it was left with a neck lies otherwise in any season.
+    if let Some(Event::Opened(opened)) = known.entries().first().map(|entry| &entry.event)
+        && opened
+            .arrived
+            .as_ref()
+            .is_some_and(|arrived| *arrived != opened.strung)
+    {
+        return per;
+    }
     // Both sides bend together: they are one look.
     let sides: Vec<f64> = last
         .left
@@ -100,8 +113,8 @@ pub fn per_cent(known: &Estimate) -> PerCent {
     per
 }
 
-/// Where the seasons lead a neck from how it stands; nothing where nobody noted how damp the room is.
-pub fn forecast(known: &Estimate, relief: &Quantity) -> Option<Forecast> {
+/// Where the seasons lead a neck from how far it is off its target, and how far it may be; nothing where nobody noted how damp the room is.
+pub fn forecast(known: &Estimate, off: Length, tolerance: Length) -> Option<Forecast> {
     let air = air(known);
     let now = *known.air().last()?;
     let noted: Vec<Noted> = air
@@ -114,8 +127,7 @@ pub fn forecast(known: &Estimate, relief: &Quantity) -> Option<Forecast> {
     let (year, per) = (Year::of(&noted), per_cent(known));
     let today = day_of(now.day);
     // What is asked is what the season does to it: where it stands today is taken as it is believed to be.
-    let off = (relief.now.value - relief.target).mm();
-    let tolerance = relief.tolerance.mm();
+    let (off, tolerance) = (off.mm(), tolerance.mm());
     let out = |later: f64| outside(&year, per, (today, later), (off, 0.0), tolerance);
     let right = off.abs() < tolerance;
     let mut weeks = (1..=WEEKS).map(|week| f64::from(7 * week));

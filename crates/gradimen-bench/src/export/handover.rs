@@ -73,7 +73,7 @@ impl Handover {
         let last = known.entries().last();
         let worked = day(last.map_or(Timestamp::UNIX_EPOCH, |entry| entry.at));
         let side = &plan.relief.sides[Side::Bass.index()];
-        let forecast = season::forecast(known, side);
+        let forecast = season::forecast(known, side.now.value - side.target, side.tolerance);
         let months = if adjusted(known, |on| on == Adjuster::TrussRod) {
             MONTHS_AFTER_A_ROD
         } else {

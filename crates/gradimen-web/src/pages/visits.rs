@@ -66,8 +66,9 @@ fn values(visit: &Visit) -> [Option<(f64, String)>; 6] {
 }
 
 fn seasons(latest: &Worked) -> Vec<String> {
-    let relief = &latest.plan.relief.sides[Side::Bass.index()];
-    let forecast = season::forecast(&latest.known, relief);
+    let side = &latest.plan.relief.sides[Side::Bass.index()];
+    let off = side.now.value - side.target;
+    let forecast = season::forecast(&latest.known, off, side.tolerance);
     forecast.iter().flat_map(text::season::sentences).collect()
 }
 

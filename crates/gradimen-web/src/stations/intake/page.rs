@@ -60,7 +60,8 @@ fn chance_row(chance: &Chance, view: &View) -> ChanceRow {
 }
 
 fn air(job: &Known, plan: &Plan) -> Vec<String> {
-    let forecast = season::forecast(job, &plan.relief.sides[Side::Bass.index()]);
+    let side = &plan.relief.sides[Side::Bass.index()];
+    let forecast = season::forecast(job, side.now.value - side.target, side.tolerance);
     if let Some(forecast) = &forecast {
         return text::season::sentences(forecast);
     }
