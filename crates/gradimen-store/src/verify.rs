@@ -63,6 +63,25 @@ pub struct Contents {
     pub last: Option<String>,
 }
 
+impl std::fmt::Display for Contents {
+    fn fmt(&self, to: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let counted = |count: i64, one: &str| match count {
+            1 => format!("1 {one}"),
+            0 => format!("no {one}s"),
+            count => format!("{count} {one}s"),
+        };
+        let entries = match self.entries {
+            1 => "1 entry".to_owned(),
+            count => format!("{count} entries"),
+        };
+        let (jobs, of) = (
+            counted(self.jobs, "job"),
+            counted(self.instruments, "instrument"),
+        );
+        write!(to, "{jobs} of {of}, {entries}")
+    }
+}
+
 /// What was found.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Verdict {

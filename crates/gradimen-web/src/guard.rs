@@ -34,10 +34,16 @@ pub(crate) async fn patient(
     if request.method() == Method::HEAD {
         request.head_mut().method = Method::GET;
     }
+    let (method, path) = (request.method().clone(), request.path().to_owned());
+    let began = std::time::Instant::now();
     // What is given up is no answer that passes through here: it brings its headers itself.
-    actix_web::rt::time::timeout(LONGEST, next.call(request))
+    let answer = actix_web::rt::time::timeout(LONGEST, next.call(request))
         .await
-        .unwrap_or_else(|_| Err(Failure::Slow.into()))
+        .unwrap_or_else(|_| Err(Failure::Slow.into()));
+    // Neither what was typed nor what was looked for: no form, no query.
+    let status = answer.as_ref().map_or(0, |answer| answer.status().as_u16());
+    tracing::info!(%method, path, status, ms = began.elapsed().as_millis());
+    answer
 }
 
 /// Whether a Host header names this machine.

@@ -52,7 +52,7 @@ const WORKERS: usize = 2;
 pub async fn serve(settings: Settings) -> anyhow::Result<()> {
     anyhow::ensure!(
         settings.listen.ip().is_loopback(),
-        "read the address {}, expected one of this machine such as 127.0.0.1:8626: other machines are not served yet",
+        "read the address {}, expected one of this machine such as 127.0.0.1:8626: other machines are not served yet, for nobody could sign in and nothing would be encrypted",
         settings.listen
     );
     let store = Store::open(&settings.data).await?;

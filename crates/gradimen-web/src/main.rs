@@ -11,7 +11,7 @@ use gradimen_bench::export::report::{self, Report};
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{self, Document};
 use gradimen_store::backup;
-use gradimen_store::verify::{Contents, verify};
+use gradimen_store::verify::verify;
 use gradimen_store::{Store, StoreError};
 use gradimen_web::{Settings, demo, serve};
 use tracing_subscriber::filter::LevelFilter;
@@ -181,18 +181,11 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
     }
 }
 
-fn holds(contents: &Contents) -> String {
-    format!(
-        "{} jobs of {} instruments, {} entries",
-        contents.jobs, contents.instruments, contents.entries
-    )
-}
-
 async fn copied(data: &Path, to: &Path) -> anyhow::Result<ExitCode> {
     let from = backup::file_of(data);
     anyhow::ensure!(from.exists(), "{} is not there", from.display());
     let contents = backup::copy(&from, to).await?;
-    println!("{}: {}", to.display(), holds(&contents));
+    println!("{}: {}", to.display(), contents);
     Ok(ExitCode::SUCCESS)
 }
 
@@ -200,7 +193,7 @@ async fn restored(data: &Path, from: &Path) -> anyhow::Result<ExitCode> {
     anyhow::ensure!(from.exists(), "{} is not there", from.display());
     std::fs::create_dir_all(data)?;
     let contents = backup::put_next(data, from).await?;
-    println!("{}: {}", from.display(), holds(&contents));
+    println!("{}: {}", from.display(), contents);
     match Store::open(data).await {
         Ok(store) => {
             store.close().await?;
@@ -217,7 +210,7 @@ async fn restored(data: &Path, from: &Path) -> anyhow::Result<ExitCode> {
 async fn verified(file: &Path) -> anyhow::Result<ExitCode> {
     anyhow::ensure!(file.exists(), "{} is not there", file.display());
     let verdict = verify(file).await?;
-    println!("{}: {}", file.display(), holds(&verdict.contents));
+    println!("{}: {}", file.display(), verdict.contents);
     for problem in &verdict.problems {
         println!("{problem}");
     }

@@ -180,7 +180,7 @@ fn data_are_copied_looked_through_and_put_back_by_command() {
     });
     let copied = gradimen(&["backup", &copy, "--data", &data], "");
     assert!(copied.status.success(), "{}", said(&copied));
-    assert!(said(&copied).contains("1 jobs of 1 instruments"));
+    assert!(said(&copied).contains("1 job of 1 instrument"));
     // It takes nobody's place.
     assert!(
         !gradimen(&["backup", &copy, "--data", &data], "")
@@ -193,7 +193,7 @@ fn data_are_copied_looked_through_and_put_back_by_command() {
     assert!(back.status.success(), "{}", said(&back));
     let sound = gradimen(&["verify", "--data", &other], "");
     assert!(
-        said(&sound).contains("1 jobs of 1 instruments"),
+        said(&sound).contains("1 job of 1 instrument"),
         "{}",
         said(&sound)
     );

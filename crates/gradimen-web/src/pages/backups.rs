@@ -56,13 +56,11 @@ pub(super) fn rows(store: &Store) -> Vec<Row> {
 /// What a file holds, in words.
 pub(crate) fn holds(contents: &Contents) -> String {
     let last = contents.last.as_deref().and_then(|last| last.get(..10));
-    format!(
-        "{} jobs of {} instruments, {} entries, the last of {}",
-        contents.jobs,
-        contents.instruments,
-        contents.entries,
-        last.unwrap_or("no day")
-    )
+    let last = last.and_then(|day| day.parse::<Date>().ok());
+    let last = last.map_or(String::new(), |day| {
+        format!(", the last of {}", day.strftime("%-d %b %Y"))
+    });
+    format!("{contents}{last}")
 }
 
 #[derive(Template)]
