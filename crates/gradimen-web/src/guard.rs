@@ -4,6 +4,8 @@
 //! request must name a loopback host (against rebound names), and a change must come from a page of
 //! the same origin.
 
+use std::time::Duration;
+
 use actix_web::Error;
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
@@ -24,7 +26,9 @@ pub(crate) fn headers() -> DefaultHeaders {
 }
 
 /// As long as any request may take, what it sends included: a press that comes in drops is let go.
-const LONGEST: std::time::Duration = std::time::Duration::from_secs(30);
+const LONGEST: Duration = Duration::from_secs(30);
+/// All data of a large shop are looked through, or written out, in minutes.
+const LONGEST_OF_ALL_DATA: Duration = Duration::from_secs(600);
 
 /// Answers HEAD as GET: what is shown is left out by the server itself. And gives a request that does not end up.
 pub(crate) async fn patient(
@@ -36,8 +40,13 @@ pub(crate) async fn patient(
     }
     let (method, path) = (request.method().clone(), request.path().to_owned());
     let began = std::time::Instant::now();
+    let longest = if path.starts_with("/data/") {
+        LONGEST_OF_ALL_DATA
+    } else {
+        LONGEST
+    };
     // What is given up is no answer that passes through here: it brings its headers itself.
-    let answer = actix_web::rt::time::timeout(LONGEST, next.call(request))
+    let answer = actix_web::rt::time::timeout(longest, next.call(request))
         .await
         .unwrap_or_else(|_| Err(Failure::Slow.into()));
     // Neither what was typed nor what was looked for: no form, no query.
