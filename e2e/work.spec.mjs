@@ -237,12 +237,12 @@ test("what is done while a change is on its way waits for its turn", async ({ pa
 test("what is typed while the page changes under the hands stays in its field", async ({ page, bench }) => {
   const job = await openJob(page, bench.address);
   await page.goto(`${job}/action?string=1`);
-  const slowly = async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, 700));
+  const after = (pause) => async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, pause));
     await route.continue();
   };
-  await page.route("**/tell", slowly);
-  await page.route("**/nut*", slowly);
+  await page.route("**/tell", after(700));
+  await page.route("**/nut*", after(2500));
   await page.click("summary:has-text('is at its end')");
   await page.click("button:has-text('It is all the way down')");
   // At the same place: the tool lies open and the field goes on where the hands were.
@@ -252,10 +252,11 @@ test("what is typed while the page changes under the hands stays in its field", 
   await expect(page.locator("#undo button")).toHaveAttribute("title", /all the way down/);
   await expect(page.locator("#f-thickness")).toHaveValue("0.5 mm");
   expect(page.url()).toContain("/action");
-  // At another place what is typed on is nobody's command.
+  // At another place what is typed on is nobody's command. (What stood there unsaved would ask first.)
+  await page.fill("#f-thickness", "");
   await page.click("a[data-digit='5']");
   await page.click("#f-thickness");
-  await page.keyboard.type("7777", { delay: 300 });
+  await page.keyboard.type("7777", { delay: 700 });
   await page.waitForURL(/nut/);
   await page.waitForTimeout(300);
   expect(page.url()).toContain("/nut");
