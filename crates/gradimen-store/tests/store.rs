@@ -1,72 +1,18 @@
 //! The file: nothing lost, nothing overwritten, nothing foreign touched.
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
+mod common;
+
 use std::path::Path;
 
+use common::{at, beside, instrument, opened, reading};
 use gradimen_bench::job::Job;
-use gradimen_bench::journal::{Document, Event, Opened};
-use gradimen_bench::model::defaults;
+use gradimen_bench::journal::{Document, Event};
 use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
-use gradimen_bench::model::instrument::{Instrument, Kind, PutRight};
-use gradimen_bench::model::{
-    Adjuster, Amount, Measurement, Place, Player, Reading, Reference, Shop, Stage, Strung, Touch,
-    Tuning,
-};
+use gradimen_bench::model::instrument::PutRight;
+use gradimen_bench::model::{Adjuster, Amount, Measurement, Shop, Stage};
 use gradimen_store::library::Search;
 use gradimen_store::{Store, StoreError};
-use jiff::Timestamp;
-
-fn at(second: i64) -> Timestamp {
-    Timestamp::from_second(1_790_000_000 + second).unwrap()
-}
-
-fn instrument(number: &str, name: &str) -> Instrument {
-    Instrument {
-        stock_number: number.into(),
-        name: name.into(),
-        ..defaults::usual_instrument(Kind::Guitar, 6)
-    }
-}
-
-fn opened(instrument: Instrument, purpose: &str) -> Opened {
-    let kind = instrument.kind;
-    Opened {
-        strung: Strung {
-            set: defaults::sets(kind, instrument.strings)[0].strings.clone(),
-            tuning: Tuning::of(
-                "standard",
-                440.0,
-                &defaults::tunings(kind, instrument.strings)[0].pitches,
-            ),
-        },
-        heights: defaults::usual_heights(&instrument),
-        instrument,
-        instrument_version: 1,
-        purpose: purpose.into(),
-        player: Player {
-            touch: Touch::Light,
-            style: "folk trio".into(),
-        },
-        arrived: None,
-        old_strings: false,
-        taught: Vec::new(),
-        last_time: None,
-    }
-}
-
-fn reading(cents: f64) -> Event {
-    Event::read(
-        Place::Intonation {
-            string: 1,
-            fret: 12,
-        },
-        Reading::Note {
-            cents,
-            against: Reference::Harmonic,
-            resolution_cents: None,
-        },
-    )
-}
 
 async fn store(folder: &Path) -> Store {
     Store::open(folder).await.unwrap()
@@ -346,21 +292,6 @@ async fn the_file_itself_refuses_to_change_a_journal() {
         let error = sqlx::query(sql).execute(&pool).await.unwrap_err();
         assert!(error.to_string().contains("append-only"), "{sql}: {error}");
     }
-}
-
-/// Writes to the file beside the store, as a damaged disk or another program would.
-fn beside(folder: &Path, sql: &str) {
-    let path = folder.join("gradimen.db");
-    let done = std::process::Command::new("python3")
-        .args([
-            "-c",
-            "import sqlite3,sys; c=sqlite3.connect(sys.argv[1]); c.executescript(sys.argv[2]); c.commit()",
-            path.to_str().unwrap(),
-            sql,
-        ])
-        .status()
-        .unwrap();
-    assert!(done.success());
 }
 
 #[tokio::test]
