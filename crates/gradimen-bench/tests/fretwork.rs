@@ -231,6 +231,29 @@ fn how_much_crown_there_is_decides_between_levelling_and_new_frets() {
     }
 }
 
+/// Held at 3 the string lies on fret 2, which comes down too: over fret 1 only what stands between nut and fret 2 is left to grow.
+#[test]
+fn after_a_levelling_the_nut_reads_by_its_own_method() {
+    let rocks: Vec<Event> = [1_u8, 2, 3, 4]
+        .into_iter()
+        .map(|fret| rock(3, 2 * fret + 4, Rocking::Clear))
+        .collect();
+    let by = |held: u8| {
+        let mut events = rocks.clone();
+        let mut targets = guitar(Vec::new()).targets();
+        targets.nut_held = held;
+        events.push(Event::Targeted {
+            wanted: Wanted::Setup { targets },
+        });
+        let known = known(&guitar(events));
+        let after = Frets::of(&known).after_level(&known, &Plan::of(&known));
+        (after[2].nut.1 - after[2].nut.0).mm()
+    };
+    let (open, held) = (by(0), by(3));
+    assert!(open > 0.005, "{open}");
+    assert!(held > 0.0 && held < 0.75 * open, "{held} of {open}");
+}
+
 #[test]
 fn relief_by_three_spans_shows_a_fret_that_no_bend_explains() {
     // A neck bent evenly by 0.0106 per metre, and fret 6 standing 0.08 mm high under string 6: what each span would read, by

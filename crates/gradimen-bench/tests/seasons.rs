@@ -5,7 +5,7 @@ mod common;
 
 use common::prelude::*;
 use gradimen_bench::estimate::{learned, season};
-use gradimen_bench::export::handover::Handover;
+use gradimen_bench::export::handover::{Handover, forecast};
 use gradimen_bench::export::visits::{goes_on, last_time};
 use gradimen_bench::model::Behaviour;
 use gradimen_bench::text::last_time as says;
@@ -156,9 +156,7 @@ fn it_comes_back_before_the_season_takes_it_out() {
     }
     let last = earlier.unwrap();
     let (known, plan) = (known(&last), plan_of(&last));
-    let side = &plan.relief.sides[Side::Bass.index()];
-    let off = side.now.value - side.target;
-    let forecast = season::forecast(&known, off, side.tolerance).unwrap();
+    let forecast = forecast(&known, &plan).unwrap();
     assert!(forecast.per.slope > 0.002, "{forecast:?}");
     let (on, percent) = forecast.leaves.unwrap();
     // Set in the damp of July it is left by the dry of the winter after, not before the autumn.

@@ -234,26 +234,33 @@ impl Store {
         events: Vec<Event>,
         at: Timestamp,
     ) -> Result<Arc<Worked>, StoreError> {
-        if self.was_pressed(id, press).await? {
-            return self.worked(id).await;
+        if let Some(worked) = self.pressed(id, press).await? {
+            return Ok(worked);
         }
         match self.appended(id, seen, Some(press), events, at).await {
             // The other of the two came in between.
-            Err(StoreError::Conflict { .. }) if self.was_pressed(id, press).await? => {
-                self.worked(id).await
+            Err(conflict @ StoreError::Conflict { .. }) => {
+                self.pressed(id, press).await?.ok_or(conflict)
             }
             done => done,
         }
     }
 
-    async fn was_pressed(&self, id: i64, press: &Press) -> Result<bool, StoreError> {
+    /// The job as it stands, where this press was recorded and still counts: one that was taken back meets what came since.
+    async fn pressed(&self, id: i64, press: &Press) -> Result<Option<Arc<Worked>>, StoreError> {
         let found: Option<i64> =
             sqlx::query_scalar("SELECT seq FROM press WHERE press = ? AND job_id = ?")
                 .bind(&press.0)
                 .bind(id)
                 .fetch_optional(&self.readers)
                 .await?;
-        Ok(found.is_some())
+        let Some(seq) = found else { return Ok(None) };
+        let worked = self.worked(id).await?;
+        let mut entries = worked.job.entries().iter();
+        let counts = entries
+            .find(|entry| entry.seq == seq.unsigned_abs())
+            .is_some_and(|entry| worked.job.counts(entry));
+        Ok(counts.then_some(worked))
     }
 
     /// The document of a job exactly as it is stored, whether it can be worked out or not.

@@ -577,6 +577,12 @@ fn a_press_that_is_sent_twice_is_recorded_once_and_answered_the_same() {
         1,
         "{record}"
     );
+    // Taken back, the same press from the same old page is not called recorded.
+    let undo = [("what", "undo"), ("station", "relief"), ("seen", "4")];
+    let seen = (job.seen + 1).to_string();
+    let undo = undo.map(|(name, value)| (name, if name == "seen" { seen.as_str() } else { value }));
+    assert_eq!(job.server.post("/jobs/1/tell", &undo).status, 303);
+    assert_eq!(tell(&fields).status, 409);
     // Another page's press of the same thing is another reading, and meets what it has not seen.
     set(&mut fields, "press", "another page's word");
     assert_eq!(tell(&fields).status, 409);

@@ -43,6 +43,13 @@ pub struct Spent {
     pub jobs: u32,
 }
 
+impl Spent {
+    /// Minutes in each of the jobs in which it came up.
+    pub fn each(&self) -> u32 {
+        self.minutes / self.jobs.max(1)
+    }
+}
+
 /// One that came again soon.
 #[derive(Debug, Clone, PartialEq)]
 pub struct CameBack {
@@ -177,6 +184,7 @@ mod tests {
             .map(|spent| (spent.part.as_str(), spent.minutes, spent.jobs))
             .collect();
         assert_eq!(spent, [("nut", 40, 4), ("relief", 16, 4)]);
+        assert_eq!(figures.minutes[0].each(), 10);
     }
 
     #[test]

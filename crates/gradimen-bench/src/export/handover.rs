@@ -72,8 +72,7 @@ impl Handover {
     pub fn of(known: &Estimate, plan: &Plan) -> Self {
         let last = known.entries().last();
         let worked = day(last.map_or(Timestamp::UNIX_EPOCH, |entry| entry.at));
-        let side = &plan.relief.sides[Side::Bass.index()];
-        let forecast = season::forecast(known, side.now.value - side.target, side.tolerance);
+        let forecast = forecast(known, plan);
         let months = if adjusted(known, |on| on == Adjuster::TrussRod) {
             MONTHS_AFTER_A_ROD
         } else {
@@ -94,6 +93,12 @@ impl Handover {
             back: back_by(worked, months, forecast.as_ref()),
         }
     }
+}
+
+/// Where the seasons lead its relief, by the bass side; nothing where nobody noted how damp the room is.
+pub fn forecast(known: &Estimate, plan: &Plan) -> Option<Forecast> {
+    let side = &plan.relief.sides[Side::Bass.index()];
+    season::forecast(known, side.now.value - side.target, side.tolerance)
 }
 
 /// By the house's months, or sooner where the seasons are expected to take the neck out of its tolerance.

@@ -209,38 +209,26 @@ impl Frets {
         }
     }
 
-    /// How the strings will lie over the frets once all are levelled.
+    /// How the strings will lie over the frets once all are levelled: the same readings over the tops as they will be.
     pub fn after_level(&self, known: &Estimate, plan: &Plan) -> Vec<AfterLevel> {
-        let state = known.state();
-        let frets = usize::from(known.instrument().frets);
+        let now = known.state();
+        let tops = (1..=known.instrument().strings).map(|string| {
+            let taken = self.tops.iter().filter(|top| top.note.string == string);
+            let lower: Vec<Length> = taken.map(|top| -top.taken).collect();
+            now.tops(string).clone().uneven(&lower)
+        });
+        let mut then = now.clone();
+        then.lay(tops.collect());
         let strings = plan.nut.strings.iter().zip(&plan.action.strings);
         let laid = strings.filter_map(|(slot, on)| {
-            let string = on.string;
-            let taken = self.tops.iter().filter(|top| top.note.string == string);
-            let lower: Vec<Length> = taken.map(|top| -top.taken).take(frets).collect();
-            let (line, now) = (state.line(string), state.tops(string));
-            let then = now.clone().uneven(&lower);
-            let Place::Nut { held: at_nut, .. } = slot.quantity.place else {
-                return None;
-            };
-            let Place::Action { fret, held, .. } = on.quantity.place else {
-                return None;
-            };
-            let gap = |held, fret| {
-                let both = [now, &then].map(|tops| line.action_held(tops, held, fret).ok());
-                Some((both[0]?, both[1]?))
+            let gap = |place: Place| {
+                let both = [now, &then].map(|state| state.predict(place).ok());
+                Some((both[0]?.value, both[1]?.value))
             };
             Some(AfterLevel {
-                string,
-                // Held at the third fret a string still shows what stands between it and the nut.
-                nut: if at_nut == 0 {
-                    gap(0, 1)?
-                } else {
-                    let lower = lower.first().copied().unwrap_or(Length::ZERO);
-                    let now = slot.quantity.now.value;
-                    (now, now - lower)
-                },
-                action: gap(held, fret)?,
+                string: on.string,
+                nut: gap(slot.quantity.place)?,
+                action: gap(on.quantity.place)?,
             })
         });
         laid.collect()

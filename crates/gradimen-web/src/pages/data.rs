@@ -78,10 +78,21 @@ pub(crate) async fn readings(
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
     let worked = store.worked(*id).await?;
+    let name = file_name(&worked.job, *id, "csv");
+    let rows = table::rows(&worked.job).into_iter().map(|row| row.to_vec());
+    csv_file(name, &table::HEADING, rows)
+}
+
+/// A table as a file.
+pub(super) fn csv_file(
+    name: String,
+    heading: &[&str],
+    rows: impl Iterator<Item = Vec<String>>,
+) -> Result<HttpResponse, Failure> {
     let mut writer = csv::Writer::from_writer(Vec::new());
     let failed = |error: csv::Error| Failure::Other(error.to_string());
-    writer.write_record(table::HEADING).map_err(failed)?;
-    for row in table::rows(&worked.job) {
+    writer.write_record(heading).map_err(failed)?;
+    for row in rows {
         writer.write_record(row).map_err(failed)?;
     }
     let body = writer
@@ -89,7 +100,7 @@ pub(crate) async fn readings(
         .map_err(|error| Failure::Other(error.to_string()))?;
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
-        .insert_header(attachment(file_name(&worked.job, *id, "csv")))
+        .insert_header(attachment(name))
         .body(body))
 }
 

@@ -67,7 +67,7 @@ pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failur
                 .map(|spent| Spent {
                     part: spent.part.clone(),
                     minutes: time(spent.minutes),
-                    each: time(spent.minutes / spent.jobs.max(1)),
+                    each: time(spent.each()),
                 })
                 .collect(),
             complaints: bars(&symptoms.collect::<Vec<_>>(), "What players complain of"),

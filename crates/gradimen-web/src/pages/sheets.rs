@@ -15,7 +15,7 @@ use icalendar::{Calendar, Component, Property};
 
 use crate::components::Head;
 use crate::errors::Failure;
-use crate::pages::data::attachment;
+use crate::pages::data::{attachment, csv_file};
 use crate::pages::page;
 use crate::vocabulary::*;
 
@@ -176,8 +176,6 @@ pub(crate) async fn handover_csv(
     let sheet = on_bench(shop.shown.bench(), || {
         Handover::of(&worked.known, &worked.plan)
     });
-    let failed = |error: csv::Error| Failure::Other(error.to_string());
-    let mut writer = csv::Writer::from_writer(Vec::new());
     let heading = [
         "place",
         "last time",
@@ -186,27 +184,17 @@ pub(crate) async fn handover_csv(
         "target",
         "verdict",
     ];
-    writer.write_record(heading).map_err(failed)?;
-    for line in &sheet.readings {
-        let said = |text: &Option<String>| text.clone().unwrap_or_default();
-        writer
-            .write_record([
-                &line.place,
-                &said(&line.last_time),
-                &said(&line.came),
-                &line.now,
-                &line.target,
-                line.verdict,
-            ])
-            .map_err(failed)?;
-    }
-    let body = writer
-        .into_inner()
-        .map_err(|error| Failure::Other(error.to_string()))?;
-    Ok(HttpResponse::Ok()
-        .content_type("text/csv; charset=utf-8")
-        .insert_header(attachment(format!("handover-{id}.csv")))
-        .body(body))
+    let rows = sheet.readings.into_iter().map(|line| {
+        vec![
+            line.place,
+            line.last_time.unwrap_or_default(),
+            line.came.unwrap_or_default(),
+            line.now,
+            line.target,
+            line.verdict.to_owned(),
+        ]
+    });
+    csv_file(format!("handover-{id}.csv"), &heading, rows)
 }
 
 /// The day to come back, for any calendar.

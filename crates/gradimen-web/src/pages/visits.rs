@@ -3,7 +3,7 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::estimate::season;
+use gradimen_bench::export::handover;
 use gradimen_bench::export::visits::Visit;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print::on_bench;
@@ -66,9 +66,7 @@ fn values(visit: &Visit) -> [Option<(f64, String)>; 6] {
 }
 
 fn seasons(latest: &Worked) -> Vec<String> {
-    let side = &latest.plan.relief.sides[Side::Bass.index()];
-    let off = side.now.value - side.target;
-    let forecast = season::forecast(&latest.known, off, side.tolerance);
+    let forecast = handover::forecast(&latest.known, &latest.plan);
     forecast.iter().flat_map(text::season::sentences).collect()
 }
 

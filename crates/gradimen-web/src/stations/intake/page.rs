@@ -2,7 +2,7 @@
 
 use crate::vocabulary::*;
 use askama::Template;
-use gradimen_bench::estimate::season;
+use gradimen_bench::export::handover;
 use gradimen_bench::text::triage as says;
 use gradimen_bench::triage::{Chance, Triage, evidence};
 
@@ -60,8 +60,7 @@ fn chance_row(chance: &Chance, view: &View) -> ChanceRow {
 }
 
 fn air(job: &Known, plan: &Plan) -> Vec<String> {
-    let side = &plan.relief.sides[Side::Bass.index()];
-    let forecast = season::forecast(job, side.now.value - side.target, side.tolerance);
+    let forecast = handover::forecast(job, plan);
     if let Some(forecast) = &forecast {
         return text::season::sentences(forecast);
     }
