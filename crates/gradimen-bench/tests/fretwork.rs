@@ -3,11 +3,12 @@
 
 mod common;
 
-use common::guitar;
 use common::prelude::*;
+use common::{fold, guitar, opened};
 use gradimen_bench::model::{Fretwork, Heard, Note, Rocking};
 use gradimen_bench::plan::frets::{Advice, Frets};
 use gradimen_bench::stations::clearance::{StringMap, map_now};
+use gradimen_core::quantity::Length;
 
 fn rock(string: u8, fret: u8, seen: Rocking) -> Event {
     Event::read(Place::Rock { string, fret }, Reading::Rock { seen })
@@ -373,4 +374,67 @@ fn what_cannot_be_told_of_frets_is_refused() {
         moves: true,
     });
     assert!(fretless.accepts(&press).is_err());
+}
+
+/// A guitar of its usual heights in these hands, whose strings are wanted so high over fret 12.
+fn in_hands(touch: Touch, action: f64, mut events: Vec<Event>) -> (Estimate, Plan) {
+    let mut opening = opened(Kind::Guitar, 6, BridgeFamily::FixedPlate);
+    if let Event::Opened(opened) = &mut opening {
+        opened.player.touch = touch;
+    }
+    let targets = Targets {
+        action_treble: Measurement::mm(action),
+        action_bass: Measurement::mm(action + 0.3),
+        ..guitar(Vec::new()).targets()
+    };
+    events.push(Event::Targeted {
+        wanted: Wanted::Setup { targets },
+    });
+    events.insert(0, opening);
+    let known = known(&fold(events));
+    let plan = Plan::of(&known);
+    (known, plan)
+}
+
+#[test]
+fn no_more_metal_goes_than_this_hand_at_these_targets_asks_for() {
+    let high = || vec![rock(3, 9, Rocking::Clear), rock(3, 10, Rocking::None)];
+    let look = |touch, action| {
+        let (known, plan) = in_hands(touch, action, high());
+        Frets::of(&known).for_play(&known, &plan)
+    };
+    // High strings and a light hand clear a fret that stands half a tenth up: nothing is filed.
+    let easy = look(Touch::Light, 2.2);
+    assert_eq!(easy.advice, Advice::Play, "{:?}", easy.to_play);
+    assert!(!easy.high.is_empty());
+    // Low strings and a hard hand do not: that fret and under that string, and less of it than all frets level would take.
+    let hard = look(Touch::Hard, 1.0);
+    assert_eq!(hard.advice, Advice::Spot);
+    let ninth = hard.to_play.iter().find(|cut| cut.fret == 9).unwrap();
+    assert!(ninth.strings.contains(&3), "{ninth:?}");
+    assert!(ninth.to_play.mm() > 0.01, "{ninth:?}");
+    for cut in &hard.to_play {
+        let total = |length: Length| (cut.stays.0 + length).mm();
+        assert!((total(cut.to_play) - 1.1).abs() < 1e-9, "{cut:?}");
+        assert!(cut.stays.1 == Length::from_mm(1.1) - cut.to_level);
+    }
+}
+
+#[test]
+fn a_fret_that_was_heard_is_not_let_be_because_it_should_be_clear() {
+    let heard = observed(Observation::Played {
+        note: note(3, 8),
+        heard: Some(Heard::Buzz),
+    });
+    let (known, plan) = in_hands(
+        Touch::Light,
+        2.2,
+        vec![
+            rock(3, 9, Rocking::Clear),
+            rock(3, 10, Rocking::None),
+            heard,
+        ],
+    );
+    let frets = Frets::of(&known).for_play(&known, &plan);
+    assert_eq!(frets.advice, Advice::Spot);
 }

@@ -132,15 +132,19 @@ impl Swings {
         Ok(Self { places })
     }
 
+    /// What is left at every place, held frets from 0 on.
+    pub fn rooms(&self, line: &StringLine) -> impl Iterator<Item = Tightest> {
+        self.places.iter().map(|place| Tightest {
+            held: place.held,
+            fret: place.at,
+            margin: place.levers.height(line) - place.swing,
+        })
+    }
+
     /// The tightest place for every held fret from 0 to the last but one.
     pub fn map(&self, line: &StringLine) -> Vec<Tightest> {
         let mut found: Vec<Tightest> = Vec::new();
-        for place in &self.places {
-            let here = Tightest {
-                held: place.held,
-                fret: place.at,
-                margin: place.levers.height(line) - place.swing,
-            };
+        for here in self.rooms(line) {
             match found.last_mut() {
                 Some(last) if last.held == here.held => {
                     if here.margin < last.margin {

@@ -11,6 +11,10 @@
 //! assert!((plan.taken[1].mm() - 0.1).abs() < 1e-9 && plan.taken[0].mm().abs() < 1e-9);
 //! # Ok::<(), gradimen_core::level::LevelError>(())
 //! ```
+//!
+//! [`play`] takes away no more than it takes to play.
+
+pub mod play;
 
 use microlp::{ComparisonOp, OptimizationDirection, Problem, SolveOutcome};
 use thiserror::Error;

@@ -263,3 +263,64 @@ fn the_plane_of_least_metal_agrees_with_scipy() {
     }
     assert_eq!(boards, 12);
 }
+
+#[test]
+fn the_least_metal_to_play_is_what_scipy_finds() {
+    use gradimen_core::action::StringLine;
+    use gradimen_core::clearance::{Pluck, Swings, Tightest};
+    use gradimen_core::fretboard::BoardRadius;
+    use gradimen_core::level::play::{Played, least};
+    use gradimen_core::neck::{Bend, Board, FretTops};
+
+    let rows = rows(include_str!("reference/play.csv"));
+    let mm = Length::from_mm;
+    let mut boards = 0;
+    for tops in rows.chunk_by(|one, other| one[0] == other[0]) {
+        let &[_, scale, length, at, gap, action, pull, force, place, ..] = tops[0].as_slice()
+        else {
+            panic!("{:?}", tops[0]);
+        };
+        let flat = mm(1e7);
+        let board = Board {
+            frets: u8::try_from(tops.len()).unwrap(),
+            radius: BoardRadius::new(flat, flat).unwrap(),
+            spread_nut: mm(35.0),
+            spread_bridge: mm(52.0),
+            strings: 6,
+            joint_fret: 16,
+        };
+        let even = FretTops::new(&board, mm(scale), 2).unwrap();
+        let (first, twelfth) = (tops[0][9], tops[at as usize - 1][9]);
+        // Two gaps, two heights: the open line rises by so much from fret to fret.
+        let rise = (action - gap) / (twelfth - first);
+        let line = StringLine {
+            nut: mm(gap - rise * first),
+            saddle: mm(gap + rise * (length - first)),
+            length: mm(length),
+            bend: Bend::default(),
+        };
+        let pluck = Pluck {
+            force: Force::from_newtons(force),
+            from_saddle: mm(place),
+        };
+        let swings = Swings::new(&even, mm(length), Force::from_newtons(pull), &pluck).unwrap();
+        let rooms: Vec<Tightest> = swings.rooms(&line).collect();
+        let places: Vec<Length> = (0..=board.frets).map(|fret| even.place(fret)).collect();
+        let heights: Vec<Length> = tops.iter().map(|row| mm(row[10])).collect();
+        let played = Played {
+            places: &places,
+            length: mm(length),
+            action_fret: at as u8,
+            rooms: &rooms,
+        };
+        let taken = least(&played, &heights).unwrap();
+        let total: f64 = taken.iter().map(|taken| taken.mm()).sum();
+        assert!(
+            (total - tops[0][11]).abs() < 1e-4,
+            "{total} {}",
+            tops[0][11]
+        );
+        boards += 1;
+    }
+    assert_eq!(boards, 12);
+}

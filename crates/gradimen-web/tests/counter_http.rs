@@ -217,11 +217,22 @@ fn the_rocker_goes_where_it_tells_most_and_says_what_stands_high() {
     assert!(!told.place.contains("fret="), "{}", told.place);
     let page = job.page("frets");
     assert!(page.contains("1 fret stands high:") && page.contains("fret 14, string 3:"));
-    assert!(
-        page.contains("middle on fret 14, under string")
-            && page.contains("frets reseated, spot level: 1 h")
-    );
+    assert!(page.contains("middle on fret 14, under string"));
+    // At these heights this hand clears it: nothing is filed, until it is heard.
+    assert!(page.contains("it plays clean, file nothing") && !page.contains("spot level: 1 h"));
+    assert!(page.contains("fret by fret"));
     assert!(job.page("intake").contains("a fret rocks"));
+    let note = [
+        ("what", "played"),
+        ("string", "3"),
+        ("fret", "13"),
+        ("heard", "buzz"),
+    ];
+    assert_eq!(job.tell("proof", &note).status, 303);
+    let page = job.page("frets");
+    assert!(
+        page.contains("seat or spot-level it") && page.contains("frets reseated, spot level: 1 h")
+    );
     // Five of them are no spot work any more.
     for fret in ["4", "7", "11", "17"] {
         assert_eq!(rock(&mut job, "3", fret, "clear").status, 303);

@@ -27,12 +27,12 @@ use crate::plan::Plan;
 /// A fret is called high from these odds on, and let be below those.
 const HIGH: f64 = 0.5;
 /// As many frets as are spot-levelled one by one; more, and all are levelled (common practice: a handful).
-const SPOT: usize = 3;
+pub(super) const SPOT: usize = 3;
 /// A crown of usual height, and the share of it that may go (common practice: a tenth).
-const CROWN: Length = Length::from_mm(1.1);
-const MAY_GO: f64 = 0.1;
+pub(super) const CROWN: Length = Length::from_mm(1.1);
+pub(super) const MAY_GO: f64 = 0.1;
 /// A crown lower than this is not levelled once more (common practice: three quarters of a millimetre).
-const LEAST_CROWN: Length = Length::from_mm(0.75);
+pub(super) const LEAST_CROWN: Length = Length::from_mm(0.75);
 /// A groove deeper than this is felt in every bend, and is levelled out (from memory).
 const WORN: Length = Length::from_mm(0.1);
 /// A rock that would tell less than this, in nats, is not asked for: where one outcome in thirty would come otherwise (a choice).
@@ -60,6 +60,21 @@ impl TopKnown {
     }
 }
 
+/// What one fret has to give.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FretCut {
+    /// Which fret.
+    pub fret: u8,
+    /// So that this player's hardest stroke clears it at these targets: where most goes.
+    pub to_play: Length,
+    /// Under which strings.
+    pub strings: Vec<u8>,
+    /// So that all frets lie in one plane: where most goes.
+    pub to_level: Length,
+    /// What stays of its crown after each: measured at the lowest, or of usual height.
+    pub stays: (Length, Length),
+}
+
 /// What is to be done.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Advice {
@@ -69,6 +84,8 @@ pub enum Advice {
     GoOn,
     /// Nothing stands high.
     Leave,
+    /// Something stands high, and this player's touch clears it at these targets: nothing is filed.
+    Play,
     /// Some are loose: seated and glued before anything is filed.
     Seat,
     /// A few frets, one by one; press them first.
@@ -96,6 +113,10 @@ pub struct Frets {
     pub most: Length,
     /// What would remain of the lowest crown, of usual height where none was measured.
     pub remains: Length,
+    /// Whether a groove is deep enough to be levelled out.
+    pub grooved: bool,
+    /// What each fret has to give, once the plan is known (`for_play`); those that give nothing are left out.
+    pub to_play: Vec<FretCut>,
     /// What to do.
     pub advice: Advice,
 }
@@ -112,7 +133,7 @@ pub struct AfterLevel {
 }
 
 /// What buzzes said, as tops that they touched.
-fn buzzed(known: &Estimate) -> Vec<Note> {
+pub(super) fn buzzed(known: &Estimate) -> Vec<Note> {
     let next = |note: Note| Note {
         fret: note.fret + 1,
         ..note
@@ -173,6 +194,7 @@ impl Frets {
             .collect();
         let worn = known.worn().map(|(_, depth)| depth.middle());
         let groove = worn.max_by(|one, other| one.mm().total_cmp(&other.mm()));
+        let grooved = groove.is_some_and(|depth| depth > WORN);
         let crown = known.crown().map_or(CROWN, |crown| crown.middle());
         // A crown that was measured is the lowest: what is worn is worn in it already.
         let must_go = match groove {
@@ -190,7 +212,7 @@ impl Frets {
             advice: match numbers.len() {
                 _ if !anything => Advice::Survey,
                 _ if !loose.is_empty() => Advice::Seat,
-                _ if groove.is_some_and(|depth| depth > WORN) => level_or_refret(may_go),
+                _ if grooved => level_or_refret(may_go),
                 0 if next.is_some() => Advice::GoOn,
                 0 => Advice::Leave,
                 count if count <= SPOT => Advice::Spot,
@@ -206,6 +228,8 @@ impl Frets {
             high,
             most: must_go,
             remains,
+            grooved,
+            to_play: Vec::new(),
         }
     }
 

@@ -19,6 +19,7 @@ pub mod first;
 mod fret_evidence;
 pub mod frets;
 pub mod job_plan;
+mod level;
 pub mod proof;
 pub mod reading_check;
 pub mod what_if;

@@ -14,7 +14,7 @@ use gradimen_core::units::print::UNIT;
 use super::numbers;
 use crate::model::shop::Work;
 use crate::model::{Note, Rocking};
-use crate::plan::frets::{Advice, AfterLevel, Frets, TopKnown};
+use crate::plan::frets::{Advice, AfterLevel, FretCut, Frets, TopKnown};
 
 /// In large letters.
 pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
@@ -30,6 +30,7 @@ pub fn headline(advice: Advice, frets: usize) -> Vec<String> {
             "go on with the rocker".to_owned(),
         ],
         Advice::Leave => vec!["No fret stands high".to_owned()],
+        Advice::Play => vec![counted, "it plays clean, file nothing".to_owned()],
         Advice::Seat => vec![
             if frets == 1 {
                 "1 fret is loose:".to_owned()
@@ -63,6 +64,7 @@ pub fn why(frets: &Frets) -> Vec<String> {
     match frets.advice {
         Advice::Survey => vec!["It rocks on the middle one of three. Every rock says something of the frets beside it, and of the same fret under the next string.".to_owned()],
         Advice::GoOn | Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
+        Advice::Play => vec!["By what is known so far, this hand's hardest stroke clears it, with the strings as the plan will lay them. Lower strings or a harder hand may touch it: look here again then, or when it is heard.".to_owned()],
         Advice::Seat => {
             let which: Vec<String> = frets.loose.iter().map(u8::to_string).collect();
             vec![
@@ -97,6 +99,34 @@ fn remains(frets: &Frets) -> String {
     )
 }
 
+/// The heads of the table of what goes and what stays, with the unit they are in.
+pub fn cut_heads() -> [String; 4] {
+    [
+        "Fret".to_owned(),
+        format!("goes, to play ({UNIT})"),
+        format!("goes, all level ({UNIT})"),
+        format!("crown that stays ({UNIT})"),
+    ]
+}
+
+/// A row of it: `9`, `0.04 under 2, 3`, `0.06`, `1.06, 1.04`.
+pub fn cut(cut: &FretCut) -> [String; 4] {
+    let printed = |length| numbers::in_unit(length, 2);
+    let under: Vec<String> = cut.strings.iter().map(u8::to_string).collect();
+    let play = if under.is_empty() {
+        "nothing".to_owned()
+    } else {
+        format!("{} under {}", printed(cut.to_play), under.join(", "))
+    };
+    let (played, levelled) = cut.stays;
+    [
+        cut.fret.to_string(),
+        play,
+        printed(cut.to_level),
+        format!("{}, {}", printed(played), printed(levelled)),
+    ]
+}
+
 /// How a string lies before all frets are levelled and after it: `string 1: fret 1 0.45 to 0.49, action 1.60 to 1.66`.
 pub fn after_level(after: &AfterLevel) -> String {
     let gap = |(now, then)| {
@@ -117,7 +147,7 @@ pub fn after_level(after: &AfterLevel) -> String {
 /// Which work of the shop it is.
 pub const fn work(advice: Advice) -> Option<Work> {
     match advice {
-        Advice::Survey | Advice::GoOn | Advice::Leave => None,
+        Advice::Survey | Advice::GoOn | Advice::Leave | Advice::Play => None,
         Advice::Seat | Advice::Spot => Some(Work::SpotLevel),
         Advice::Level => Some(Work::Level),
         Advice::Refret => Some(Work::Refret),

@@ -140,7 +140,7 @@ pub struct ClearancePlan {
     pub bends: Vec<Bend>,
 }
 
-fn pull(known: &Known, string: u8) -> Force {
+pub(crate) fn pull(known: &Known, string: u8) -> Force {
     known
         .string_state(string)
         .map_or(Force::from_newtons(70.0), |state| {
@@ -222,7 +222,7 @@ fn touches(state: &State, pluck: &Pluck, heard: &HeardBuzz) -> Option<(u8, Force
 }
 
 /// The board as it would be with every fret on its line.
-fn even(known: &Known, string: u8) -> Option<FretTops> {
+pub(crate) fn even(known: &Known, string: u8) -> Option<FretTops> {
     let scale = known.speaking_scale(string);
     known.instrument().fret_tops(string, scale).ok()
 }

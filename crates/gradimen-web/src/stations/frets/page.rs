@@ -28,6 +28,9 @@ pub(crate) struct FretsPage {
     high: Vec<String>,
     /// How the strings lie after a levelling; nothing where none is advised.
     after: Vec<String>,
+    /// What goes from each fret and what stays.
+    cut_heads: [String; 4],
+    cuts: Vec<[String; 4]>,
     pressed: Option<&'static str>,
     crown: Option<String>,
     works: Vec<Choice>,
@@ -37,7 +40,7 @@ pub(crate) struct FretsPage {
 
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> FretsPage {
     let mut fields = view.fields.clone();
-    let frets = Frets::of(job);
+    let frets = Frets::of(job).for_play(job, plan);
     let named = view.string(job).zip(view.fields.text("fret").parse().ok());
     let last = job.instrument().frets;
     let named = named
@@ -74,6 +77,8 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             }
             _ => Vec::new(),
         },
+        cut_heads: says::cut_heads(),
+        cuts: frets.to_play.iter().map(says::cut).collect(),
         pressed: job.pressed(note).map(says::pressed),
         crown: job.crown().map(|crown| crown.written.clone()),
         works: Fretwork::all()
