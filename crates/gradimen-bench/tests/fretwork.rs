@@ -223,7 +223,7 @@ fn how_much_crown_there_is_decides_between_levelling_and_new_frets() {
     // After a levelling, strings lie higher over what is left.
     let known = known(&guitar(events));
     let plan = Plan::of(&known);
-    for after in Frets::of(&known).after_level(&known, &plan) {
+    for after in Frets::of(&known).after_level(&known, &plan).0 {
         assert!(
             after.action.1 >= after.action.0 && after.nut.1 >= after.nut.0,
             "{after:?}"
@@ -247,12 +247,28 @@ fn after_a_levelling_the_nut_reads_by_its_own_method() {
             wanted: Wanted::Setup { targets },
         });
         let known = known(&guitar(events));
-        let after = Frets::of(&known).after_level(&known, &Plan::of(&known));
+        let (after, _) = Frets::of(&known).after_level(&known, &Plan::of(&known));
         (after[2].nut.1 - after[2].nut.0).mm()
     };
     let (open, held) = (by(0), by(3));
     assert!(open > 0.005, "{open}");
     assert!(held > 0.0 && held < 0.75 * open, "{held} of {open}");
+}
+
+/// A fret that stands high where relief is read hides as much of it; levelled, the same neck reads that much more.
+#[test]
+fn after_a_levelling_relief_reads_what_a_high_fret_hid() {
+    let events: Vec<Event> = [1, 6]
+        .map(|string| rock(string, 6, Rocking::Clear))
+        .to_vec();
+    let known = known(&guitar(events));
+    let frets = Frets::of(&known);
+    let (_, relief) = frets.after_level(&known, &Plan::of(&known));
+    assert_eq!(relief.len(), 2);
+    for (side, now, then) in relief {
+        let grown = (then - now).mm();
+        assert!(grown > 0.02 && grown < 0.09, "{side:?} {grown}");
+    }
 }
 
 #[test]

@@ -20,8 +20,8 @@ use gradimen_core::quantity::Length;
 use gradimen_core::survey::Survey;
 
 use super::fret_evidence;
-use crate::estimate::{Estimate, board};
-use crate::model::{Heard, Note, Place, Rocking};
+use crate::estimate::{Estimate, board, state::State};
+use crate::model::{Heard, Note, Place, Rocking, Side};
 use crate::plan::Plan;
 
 /// A fret is called high from these odds on, and let be below those.
@@ -233,8 +233,8 @@ impl Frets {
         }
     }
 
-    /// How the strings will lie over the frets once all are levelled: the same readings over the tops as they will be.
-    pub fn after_level(&self, known: &Estimate, plan: &Plan) -> Vec<AfterLevel> {
+    /// Everything as it is, over the tops as they will be once all frets are levelled.
+    fn levelled(&self, known: &Estimate) -> State {
         let now = known.state();
         let tops = (1..=known.instrument().strings).map(|string| {
             let taken = self.tops.iter().filter(|top| top.note.string == string);
@@ -243,19 +243,37 @@ impl Frets {
         });
         let mut then = now.clone();
         then.lay(tops.collect());
+        then
+    }
+
+    /// How the strings will lie over the frets once all are levelled, and how relief will read, bass and treble: the same neck
+    /// and the same strings over the tops as they will be.
+    pub fn after_level(
+        &self,
+        known: &Estimate,
+        plan: &Plan,
+    ) -> (Vec<AfterLevel>, Vec<(Side, Length, Length)>) {
+        let (now, then) = (known.state(), self.levelled(known));
+        let gap = |place: Place| {
+            let both = [now, &then].map(|state| state.predict(place).ok());
+            Some((both[0]?.value, both[1]?.value))
+        };
         let strings = plan.nut.strings.iter().zip(&plan.action.strings);
         let laid = strings.filter_map(|(slot, on)| {
-            let gap = |place: Place| {
-                let both = [now, &then].map(|state| state.predict(place).ok());
-                Some((both[0]?.value, both[1]?.value))
-            };
             Some(AfterLevel {
                 string: on.string,
                 nut: gap(slot.quantity.place)?,
                 action: gap(on.quantity.place)?,
             })
         });
-        laid.collect()
+        let relief = Side::ALL
+            .iter()
+            .zip(&plan.relief.sides)
+            .filter_map(|(side, quantity)| {
+                let (before, after) = gap(quantity.place)?;
+                Some((*side, before, after))
+            });
+        (laid.collect(), relief.collect())
     }
 }
 

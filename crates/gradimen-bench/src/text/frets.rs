@@ -9,11 +9,12 @@
 //! assert_eq!(frets::ask(Note { string: 3, fret: 9 }), "Rocker with its middle on fret 9, under string 3");
 //! ```
 
+use gradimen_core::quantity::Length;
 use gradimen_core::units::print::UNIT;
 
 use super::numbers;
 use crate::model::shop::Work;
-use crate::model::{Note, Rocking};
+use crate::model::{Note, Rocking, Side};
 use crate::plan::frets::{Advice, AfterLevel, FretCut, Frets, TopKnown};
 
 /// In large letters.
@@ -141,6 +142,19 @@ pub fn after_level(after: &AfterLevel) -> String {
         after.string,
         gap(after.nut),
         gap(after.action)
+    )
+}
+
+/// How relief reads before it and after it: `relief on the bass side 0.20 to 0.23`.
+pub fn relief_after_level((side, now, then): &(Side, Length, Length)) -> String {
+    let side = match side {
+        Side::Treble => "treble",
+        Side::Bass => "bass",
+    };
+    format!(
+        "relief on the {side} side {} to {}",
+        numbers::in_unit(*now, 2),
+        numbers::in_unit(*then, 2)
     )
 }
 

@@ -72,8 +72,11 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         high: frets.high.iter().map(says::high).collect(),
         after: match frets.advice {
             Advice::Level | Advice::Refret => {
-                let after = frets.after_level(job, plan);
-                after.iter().map(says::after_level).collect()
+                let (strings, relief) = frets.after_level(job, plan);
+                let relief = relief.iter().map(says::relief_after_level);
+                relief
+                    .chain(strings.iter().map(says::after_level))
+                    .collect()
             }
             _ => Vec::new(),
         },
