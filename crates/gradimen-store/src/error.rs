@@ -122,6 +122,9 @@ pub enum StoreError {
     /// No document of a shop.
     #[error("this is no document of a whole shop from this program: {0}")]
     NoShop(String),
+    /// An account that cannot be.
+    #[error("{0}")]
+    Account(String),
     /// The file system.
     #[error("{path}: {error}", path = .path.display())]
     File {

@@ -30,6 +30,7 @@ pub(crate) struct EntryRow {
     at: String,
     version: i64,
     stroke: Option<i64>,
+    by: Option<String>,
     body: String,
 }
 
@@ -40,6 +41,7 @@ impl FromRow<'_, SqliteRow> for EntryRow {
             at: row.try_get("at")?,
             version: row.try_get("version")?,
             stroke: row.try_get("stroke")?,
+            by: row.try_get("told_by")?,
             body: row.try_get("body")?,
         })
     }
@@ -68,6 +70,7 @@ impl TryFrom<EntryRow> for Entry {
         Ok(Self {
             group,
             ..Self::new(seq, row.at.parse()?, wire::event(seq, row.version(), raw)?)
+                .by(row.by.as_deref())
         })
     }
 }
@@ -79,6 +82,8 @@ struct AsStored<'a> {
     at: &'a str,
     version: u32,
     group: u64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    by: Option<&'a str>,
     event: &'a RawValue,
 }
 
@@ -123,6 +128,7 @@ impl Store {
     ) -> Result<i64, StoreError> {
         let mut entries = vec![Entry::new(1, at, Event::Opened(Box::new(opened)))];
         entries.extend(Entry::group(2, at, events));
+        let entries = self.told(entries);
         let worked = work(Job::fold(&entries)?).await?;
         self.write(async |transaction| {
             insert_job(transaction, instrument_id, &worked, &entries).await
@@ -188,7 +194,7 @@ impl Store {
         if now != seen {
             return Err(StoreError::Conflict { seen, now });
         }
-        let entries = Entry::group(now + 1, at, events);
+        let entries = self.told(Entry::group(now + 1, at, events));
         let worked = Worked {
             instrument_id: before.instrument_id,
             ..work(before.job.extended(entries.clone())?).await?
@@ -279,6 +285,7 @@ impl Store {
                     at: &row.at,
                     version: row.version(),
                     group: row.group(),
+                    by: row.by.as_deref(),
                     event: serde_json::from_str(&row.body)?,
                 })
             })
@@ -335,6 +342,21 @@ impl Store {
     }
 }
 
+impl Store {
+    /// The same store in somebody's hands: what is recorded through it carries that name.
+    #[must_use]
+    pub fn in_hands_of(&self, who: &str) -> Self {
+        let mut held = self.clone();
+        held.by = Some(who.into());
+        held
+    }
+
+    fn told(&self, entries: Vec<Entry>) -> Vec<Entry> {
+        let who = self.by.as_deref();
+        entries.into_iter().map(|entry| entry.by(who)).collect()
+    }
+}
+
 /// Sequence numbers are small; SQLite's integers are signed.
 fn signed(seq: u64) -> i64 {
     i64::try_from(seq).unwrap_or(i64::MAX)
@@ -353,7 +375,7 @@ pub(crate) async fn rows(
     id: i64,
 ) -> Result<Vec<EntryRow>, StoreError> {
     Ok(sqlx::query_as(
-        "SELECT seq, at, version, stroke, body FROM entry WHERE job_id = ? ORDER BY seq",
+        "SELECT seq, at, version, stroke, told_by, body FROM entry WHERE job_id = ? ORDER BY seq",
     )
     .bind(id)
     .fetch_all(&mut *connection)
@@ -453,16 +475,18 @@ async fn write_entries(
             version: i64::from(entry.version),
             stroke: Some(signed(entry.group)),
             body: body.as_bytes(),
+            by: entry.by.as_deref().map(str::as_bytes),
         };
         sum = sums::of_entry(&sum, &parts);
         sqlx::query(
-            "INSERT INTO entry (job_id, seq, at, version, stroke, body) VALUES (?, ?, ?, ?, ?, ?)",
+            "INSERT INTO entry (job_id, seq, at, version, stroke, told_by, body) VALUES (?, ?, ?, ?, ?, ?, ?)",
         )
         .bind(id)
         .bind(parts.seq)
         .bind(&at)
         .bind(parts.version)
         .bind(parts.stroke)
+        .bind(&entry.by)
         .bind(&body)
         .execute(&mut *connection)
         .await?;

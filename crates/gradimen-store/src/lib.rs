@@ -7,6 +7,7 @@
 //! - [`Store`]: opening, checking and locking the file. - [`instruments`]: records with history.
 //! - [`shop`]: what a shop keeps of itself. - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
 
+pub mod accounts;
 pub mod backup;
 mod error;
 mod files;
@@ -14,6 +15,7 @@ pub mod instruments;
 pub mod journal;
 pub mod library;
 mod open;
+pub mod sessions;
 pub mod shop;
 mod shop_lists;
 mod sums;

@@ -19,13 +19,18 @@ use crate::sums;
 use crate::worked::Cache;
 
 /// The steps that make a file what it is today; one that was taken is never changed.
-const MIGRATIONS: [(i64, &str, &str); 6] = [
+const MIGRATIONS: [(i64, &str, &str); 7] = [
     (1, "start", include_str!("../migrations/0001_start.sql")),
     (2, "groups", include_str!("../migrations/0002_groups.sql")),
     (3, "words", include_str!("../migrations/0003_words.sql")),
     (4, "shop", include_str!("../migrations/0004_shop.sql")),
     (5, "due", include_str!("../migrations/0005_due.sql")),
     (6, "sums", include_str!("../migrations/0006_sums.sql")),
+    (
+        7,
+        "accounts",
+        include_str!("../migrations/0007_accounts.sql"),
+    ),
 ];
 
 fn migrator() -> Migrator {
@@ -62,6 +67,8 @@ pub struct Store {
     writer: SqlitePool,
     pub(crate) cache: Cache,
     pub(crate) folder: PathBuf,
+    /// In whose hands it is, where somebody signed in.
+    pub(crate) by: Option<Arc<str>>,
     _lock: Arc<File>,
 }
 
@@ -109,6 +116,7 @@ impl Store {
             writer,
             cache: Cache::new(),
             folder: folder.to_owned(),
+            by: None,
             _lock: Arc::new(lock),
         })
     }

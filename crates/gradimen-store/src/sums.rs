@@ -20,6 +20,8 @@ pub(crate) struct Parts<'a> {
     pub(crate) version: i64,
     pub(crate) stroke: Option<i64>,
     pub(crate) body: &'a [u8],
+    /// Who told it, where that is known.
+    pub(crate) by: Option<&'a [u8]>,
 }
 
 fn with_length(hash: &mut Sha256, bytes: &[u8]) {
@@ -37,6 +39,10 @@ pub(crate) fn of_entry(before: &Sum, parts: &Parts<'_>) -> Sum {
     hash.update(parts.stroke.unwrap_or(-1).to_le_bytes());
     with_length(&mut hash, parts.at);
     with_length(&mut hash, parts.body);
+    // What was written before anybody could sign in keeps its sum.
+    if let Some(by) = parts.by {
+        with_length(&mut hash, by);
+    }
     hash.finalize().into()
 }
 
@@ -126,6 +132,7 @@ pub(crate) async fn catch_up(connection: &mut SqliteConnection) -> Result<(), St
             version,
             stroke,
             body: body.as_bytes(),
+            by: None,
         };
         before.1 = of_entry(&before.1, &parts);
         write(connection, job, seq, &before.1).await?;
@@ -156,6 +163,7 @@ mod tests {
             version: 2,
             stroke: Some(1),
             body: b"{}",
+            by: None,
         };
         let sum = of_entry(&BEGINNING, &parts);
         let hex: String = sum.iter().map(|byte| format!("{byte:02x}")).collect();
@@ -176,5 +184,7 @@ mod tests {
             ),
             sum
         );
+        let by = Some(&b"mira"[..]);
+        assert_ne!(of_entry(&BEGINNING, &Parts { by, ..parts }), sum);
     }
 }

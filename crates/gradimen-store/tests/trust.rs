@@ -6,9 +6,13 @@ mod common;
 use std::path::{Path, PathBuf};
 
 use common::{at, beside, filled, reading};
+use gradimen_bench::journal::Event;
 use gradimen_store::backup::{self, backups, file_of};
 use gradimen_store::verify::verify;
 use gradimen_store::{Store, StoreError};
+use jiff::Timestamp;
+
+const OPEN: &str = "DROP TRIGGER entry_is_never_changed; DROP TRIGGER entry_is_never_removed; DROP TRIGGER entry_sum_is_never_removed; DROP TRIGGER instrument_version_is_never_changed;";
 
 async fn problems(path: &Path) -> Vec<String> {
     let verdict = verify(path).await.unwrap();
@@ -33,7 +37,6 @@ async fn a_sound_file_has_nothing_to_name() {
 /// Each by another hand than the program's, with its guards taken off first.
 #[tokio::test]
 async fn what_was_changed_behind_our_back_is_named_by_job_and_entry() {
-    const OPEN: &str = "DROP TRIGGER entry_is_never_changed; DROP TRIGGER entry_is_never_removed; DROP TRIGGER entry_sum_is_never_removed; DROP TRIGGER instrument_version_is_never_changed;";
     for (sql, named) in [
         (
             "UPDATE entry SET body = replace(body, '\"cents\":6', '\"cents\":7') WHERE job_id = 2 AND seq = 3",
@@ -71,6 +74,35 @@ async fn what_was_changed_behind_our_back_is_named_by_job_and_entry() {
     }
 }
 
+/// Copies of the form before nobody could sign in are still sound, and can be put back.
+#[tokio::test]
+async fn a_copy_of_the_form_before_accounts_is_sound() {
+    let folder = tempfile::tempdir().unwrap();
+    filled(folder.path(), 2).await.close().await.unwrap();
+    beside(
+        folder.path(),
+        "ALTER TABLE entry DROP COLUMN told_by; DROP TABLE session; DROP TABLE pairing; DROP TABLE account; DROP TABLE attempt; DROP TABLE cookie_key; DELETE FROM _sqlx_migrations WHERE version >= 7",
+    );
+    let sound = Vec::<String>::new();
+    assert_eq!(problems(&file_of(folder.path())).await, sound);
+    let store = Store::open(folder.path()).await.unwrap();
+    assert_eq!(problems(&file_of(folder.path())).await, sound);
+    let mira = store.in_hands_of("mira");
+    let seen = mira.worked(1).await.unwrap().job.seq();
+    let note = vec![Event::Noted { text: "x".into() }];
+    let after = mira.append(1, seen, note, Timestamp::UNIX_EPOCH).await;
+    let last = after.unwrap().job.entries().last().unwrap().by.clone();
+    assert_eq!(last.as_deref(), Some("mira"));
+    store.close().await.unwrap();
+    assert_eq!(problems(&file_of(folder.path())).await, sound);
+    // Whose word it was is part of what is summed.
+    beside(
+        folder.path(),
+        &format!("{OPEN}UPDATE entry SET told_by = 'odd' WHERE told_by = 'mira'"),
+    );
+    assert_eq!(problems(&file_of(folder.path())).await.len(), 1);
+}
+
 #[tokio::test]
 async fn what_was_written_before_there_were_sums_gets_them_when_it_is_opened() {
     let folder = tempfile::tempdir().unwrap();
@@ -78,7 +110,7 @@ async fn what_was_written_before_there_were_sums_gets_them_when_it_is_opened() {
     // A file as the form before this one left it.
     beside(
         folder.path(),
-        "DROP TABLE entry_sum; DROP TABLE version_sum; DROP TABLE press; DELETE FROM _sqlx_migrations WHERE version = 6",
+        "DROP TABLE entry_sum; DROP TABLE version_sum; DROP TABLE press; ALTER TABLE entry DROP COLUMN told_by; DROP TABLE session; DROP TABLE pairing; DROP TABLE account; DROP TABLE attempt; DROP TABLE cookie_key; DELETE FROM _sqlx_migrations WHERE version >= 6",
     );
     assert!(!problems(&file_of(folder.path())).await.is_empty());
     let store = Store::open(folder.path()).await.unwrap();

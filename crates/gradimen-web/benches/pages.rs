@@ -39,10 +39,8 @@ fn benches(criterion: &mut Criterion) {
     let address = format!("http://{}", listener.local_addr().unwrap());
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(async {
-            gradimen_web::app(listener, for_server)
-                .unwrap()
-                .await
-                .unwrap();
+            let server = gradimen_web::app(listener, for_server).await.unwrap();
+            server.await.unwrap();
         });
     });
     let agent = ureq::Agent::new_with_defaults();

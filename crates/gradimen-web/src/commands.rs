@@ -2,6 +2,8 @@
 
 use std::str::FromStr;
 
+use gradimen_store::accounts::Deed;
+
 use crate::forms::Fields;
 use crate::pages::layout::ASKED;
 use crate::vocabulary::*;
@@ -97,6 +99,16 @@ impl What {
     /// Which form was sent.
     pub(crate) fn of(fields: &Fields) -> Option<Self> {
         Self::from_str(fields.text("what")).ok()
+    }
+
+    /// What it does, as far as roles go: what is said at the counter, or work.
+    pub(crate) const fn deed(self) -> Deed {
+        match self {
+            Self::Player | Self::Note | Self::Stage | Self::Complaint | Self::Humidity => {
+                Deed::TakeIn
+            }
+            _ => Deed::Work,
+        }
     }
 
     /// The field an error of the journal belongs to.

@@ -16,6 +16,9 @@ pub(crate) enum Failure {
     /// Not from a page of our own.
     #[error("{0}")]
     Forbidden(String),
+    /// Nobody is signed in any more; what was typed stays.
+    #[error("you are signed out, and nothing was saved")]
+    SignedOut,
     /// A form that could not be read at all.
     #[error("the form could not be read: {0}")]
     Form(String),
@@ -41,6 +44,7 @@ impl ResponseError for Failure {
                 StatusCode::NOT_FOUND
             }
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
+            Self::SignedOut => StatusCode::UNAUTHORIZED,
             Self::Form(_) => StatusCode::BAD_REQUEST,
             Self::Slow => StatusCode::REQUEST_TIMEOUT,
             Self::Store(StoreError::NoRoom) => StatusCode::INSUFFICIENT_STORAGE,
@@ -59,12 +63,21 @@ impl ResponseError for Failure {
         if self.status_code().is_server_error() {
             tracing::error!("{self}");
         }
+        let signed_out = matches!(self, Self::SignedOut);
         let page = FailurePage {
             icon: crate::assets::path("favicon.svg"),
             style: crate::assets::path("app.css"),
             text: self.to_string(),
+            signed_out,
         };
         let mut answer = HttpResponse::build(self.status_code());
+        if signed_out {
+            // The page with what was typed stays, and says above its stations what to do.
+            answer.insert_header(("HX-Retarget", "#stations"));
+            answer.insert_header(("HX-Reswap", "beforebegin"));
+            answer.insert_header(("HX-Reselect", "#signed-out"));
+            answer.insert_header(("HX-Push-Url", "false"));
+        }
         if matches!(self, Self::Slow) {
             for header in crate::headers::HEADERS {
                 answer.insert_header(header);
@@ -82,6 +95,7 @@ struct FailurePage {
     icon: String,
     style: String,
     text: String,
+    signed_out: bool,
 }
 
 /// A form that is too large or not a form.

@@ -1,19 +1,18 @@
-//! Who may speak to the server: this machine's own pages, nobody else's.
+//! Who may speak to the server: its own pages, nobody else's.
 //!
-//! The server listens on loopback only, but any page in the browser can send requests there. A
-//! request must name a loopback host (against rebound names), and a change must come from a page of
-//! the same origin.
+//! Any page in a browser can send requests here, also where only this machine can. A request must name this server by one of its
+//! names (against rebound names), and a change must come from a page of the same origin. Who that is, is asked in [`crate::access`].
 
 use std::time::Duration;
 
-use actix_web::Error;
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
 use actix_web::http::header::{HOST, HeaderName, ORIGIN};
-use actix_web::http::uri::Authority;
 use actix_web::middleware::{DefaultHeaders, Next};
+use actix_web::{Error, web};
 
+use crate::access::Access;
 use crate::errors::Failure;
 use crate::headers::HEADERS;
 
@@ -55,22 +54,14 @@ pub(crate) async fn patient(
     answer
 }
 
-/// Whether a Host header names this machine.
-fn is_loopback(authority: &str) -> bool {
-    // Nobody signs in here: a name before the host is a disguise.
-    !authority.contains('@')
-        && authority
-            .parse::<Authority>()
-            .is_ok_and(|authority| matches!(authority.host(), "localhost" | "127.0.0.1" | "[::1]"))
-}
-
 /// Refuses foreign hosts, and changes that do not come from a page of our own. The refusal is an answer like any
 /// other, so that it carries the headers of every answer.
 pub(crate) async fn same_origin(
+    access: web::Data<Access>,
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
-    if let Some(refused) = refusal(&request) {
+    if let Some(refused) = refusal(&access, &request) {
         let answer = request.error_response(Failure::Forbidden(refused.to_owned()));
         return Ok(answer.map_into_right_body());
     }
@@ -78,7 +69,7 @@ pub(crate) async fn same_origin(
 }
 
 /// Why a request is not answered, where it is not.
-fn refusal(request: &ServiceRequest) -> Option<&'static str> {
+fn refusal(access: &Access, request: &ServiceRequest) -> Option<&'static str> {
     let header = |name: HeaderName| {
         request
             .headers()
@@ -86,46 +77,15 @@ fn refusal(request: &ServiceRequest) -> Option<&'static str> {
             .and_then(|value| value.to_str().ok())
     };
     let host = header(HOST).unwrap_or_default();
-    if !is_loopback(host) {
-        return Some("this server answers to this machine's own name only");
+    if !access.knows(host) {
+        return Some("this server answers to its own names only");
     }
     let changes = !matches!(*request.method(), Method::GET | Method::HEAD);
     let origin = header(ORIGIN);
     let same = match (header(FETCH_SITE), origin) {
         (Some(site), _) => site == "same-origin",
-        (None, Some(origin)) => origin == format!("http://{host}"),
+        (None, Some(origin)) => origin == access.origin(host),
         (None, None) => false,
     };
     (changes && !same).then_some("this change did not come from a page of this program")
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn knows_its_own_names() {
-        for own in [
-            "localhost",
-            "localhost:8626",
-            "127.0.0.1:1",
-            "[::1]:8626",
-            "[::1]",
-        ] {
-            assert!(is_loopback(own), "{own}");
-        }
-        for foreign in [
-            "",
-            "example.org",
-            "localhost.example.org:8626",
-            "127.0.0.1.example.org",
-            "10.0.0.3:80",
-            "me@localhost",
-            "localhost:8626/evil",
-            "[::2]:8626",
-            "127.0.0.1:1:2",
-        ] {
-            assert!(!is_loopback(foreign), "{foreign}");
-        }
-    }
 }

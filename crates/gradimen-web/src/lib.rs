@@ -3,6 +3,7 @@
 //! Handlers parse, call and render; what they show was computed in `gradimen-core` and
 //! `gradimen-bench`. [`routes`] is the whole surface on one screen.
 
+mod access;
 mod assets;
 mod commands;
 mod components;
@@ -19,6 +20,8 @@ mod stations;
 mod svg;
 mod vocabulary;
 
+pub use access::Access;
+
 use std::net::{SocketAddr, TcpListener};
 use std::path::PathBuf;
 
@@ -32,8 +35,14 @@ use gradimen_store::{Store, backup};
 pub struct Settings {
     /// Folder of the data file.
     pub data: PathBuf,
-    /// Where to listen; loopback only.
+    /// Where to listen.
     pub listen: SocketAddr,
+    /// Whether somebody has to sign in on this machine too; beyond it they always have to.
+    pub asks: bool,
+    /// Names and addresses under which other machines speak to it.
+    pub names: Vec<String>,
+    /// The shop's own certificate and its key; where there is none, one is made.
+    pub certificate: Option<(PathBuf, PathBuf)>,
     /// Whether the list of jobs greets a newcomer: on a bench that is only shown.
     pub greets: bool,
 }
@@ -48,14 +57,33 @@ const WORKERS: usize = 2;
 /// Opens the data, listens and serves until told to stop.
 ///
 /// # Errors
-/// When the data file is refused, the address is not loopback, or cannot be listened on.
+/// When the data file is refused, other machines could not be served safely, or the address cannot be listened on.
 pub async fn serve(settings: Settings) -> anyhow::Result<()> {
+    let beyond = !settings.listen.ip().is_loopback();
     anyhow::ensure!(
-        settings.listen.ip().is_loopback(),
-        "read the address {}, expected one of this machine such as 127.0.0.1:8626: other machines are not served yet, for nobody could sign in and nothing would be encrypted",
+        !beyond || !settings.names.is_empty(),
+        "read the address {}: other machines speak to this one by a name or an address of it; say which, such as --name bench.local or --name 192.168.7.2, as often as there are",
         settings.listen
     );
     let store = Store::open(&settings.data).await?;
+    let asks = beyond || settings.asks;
+    anyhow::ensure!(
+        !asks || !store.accounts().await?.is_empty(),
+        "nobody could sign in: there is no account yet. Add one first: gradimen account add NAME --data {}",
+        settings.data.display()
+    );
+    let identity = match (&settings.certificate, beyond) {
+        (Some((certificate, key)), _) => Some(access::tls::own(certificate, key)?),
+        (None, true) => Some(access::tls::made(&settings.data, &settings.names)?),
+        (None, false) => None,
+    };
+    let access = Access {
+        asks,
+        names: settings.names.clone(),
+        fingerprint: identity
+            .as_ref()
+            .map(|identity| identity.fingerprint.clone()),
+    };
     let listener = TcpListener::bind(settings.listen)
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
@@ -71,8 +99,20 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
             .first()
             .map_or("none".to_owned(), |copy| copy.day.to_string())
     );
-    println!("Gradimen is at http://{address}/  (Ctrl-C stops it)");
-    greeted(listener, store.clone(), settings.greets)?.await?;
+    match (&access.fingerprint, settings.names.first()) {
+        (Some(fingerprint), name) => {
+            let host = name.map_or(address.to_string(), |name| {
+                format!("{name}:{}", address.port())
+            });
+            println!("Gradimen is at https://{host}/  (Ctrl-C stops it)");
+            println!("its certificate, SHA-256, to compare on each device: {fingerprint}");
+        }
+        (None, _) => println!("Gradimen is at http://{address}/  (Ctrl-C stops it)"),
+    }
+    let config = identity.map(|identity| identity.config);
+    greeted(listener, store.clone(), access, config, settings.greets)
+        .await?
+        .await?;
     refresh.abort();
     if let Some(copies) = copies {
         copies.abort();
@@ -113,19 +153,35 @@ async fn daily_copies(store: Store) {
     }
 }
 
-/// The server on a listener that is already bound; tests bind port 0.
+/// The server of this machine alone on a listener that is already bound; tests bind port 0.
 ///
 /// # Errors
 /// When the listener cannot be used.
-pub fn app(listener: TcpListener, store: Store) -> std::io::Result<actix_web::dev::Server> {
-    greeted(listener, store, false)
+pub async fn app(listener: TcpListener, store: Store) -> anyhow::Result<actix_web::dev::Server> {
+    app_for(listener, store, Access::default()).await
 }
 
-fn greeted(
+/// The same for whoever [`Access`] lets in.
+///
+/// # Errors
+/// When the listener cannot be used.
+pub async fn app_for(
     listener: TcpListener,
     store: Store,
+    access: Access,
+) -> anyhow::Result<actix_web::dev::Server> {
+    greeted(listener, store, access, None, false).await
+}
+
+async fn greeted(
+    listener: TcpListener,
+    store: Store,
+    access: Access,
+    encrypted: Option<rustls::ServerConfig>,
     greets: bool,
-) -> std::io::Result<actix_web::dev::Server> {
+) -> anyhow::Result<actix_web::dev::Server> {
+    let cookie_key = store.cookie_key().await?;
+    let access = web::Data::new(access);
     let store = web::Data::new(store);
     let greeting = web::Data::new(pages::bench::Greeting(greets));
     let server = HttpServer::new(move || {
@@ -142,14 +198,26 @@ fn greeted(
                     .total_limit(UPLOAD_LIMIT)
                     .memory_limit(UPLOAD_LIMIT),
             )
+            .app_data(access.clone())
+            .wrap(middleware::from_fn(access::gate::gate))
+            .wrap(middleware::Condition::new(
+                access.asks,
+                access::sessions::by_cookie(
+                    store.get_ref().clone(),
+                    &cookie_key,
+                    access.fingerprint.is_some(),
+                ),
+            ))
             .wrap(middleware::from_fn(guard::patient))
             .wrap(middleware::from_fn(guard::same_origin))
             .wrap(guard::headers())
             .configure(routes::routes)
     })
     .workers(WORKERS)
-    .shutdown_timeout(2)
-    .listen(listener)?
-    .run();
-    Ok(server)
+    .shutdown_timeout(2);
+    let server = match encrypted {
+        Some(config) => server.listen_rustls_0_23(listener, config)?,
+        None => server.listen(listener)?,
+    };
+    Ok(server.run())
 }

@@ -1,6 +1,6 @@
 //! The command line: thin on purpose.
 
-use std::io::Read;
+use std::io::{IsTerminal, Read};
 use std::net::SocketAddr;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -10,10 +10,12 @@ use clap::{Parser, Subcommand};
 use gradimen_bench::export::report::{self, Report};
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{self, Document};
+use gradimen_store::accounts::{self, Role};
 use gradimen_store::backup;
 use gradimen_store::verify::verify;
 use gradimen_store::{Store, StoreError};
 use gradimen_web::{Settings, demo, serve};
+use jiff::Timestamp;
 use tracing_subscriber::filter::LevelFilter;
 
 #[derive(Parser)]
@@ -34,9 +36,29 @@ enum Command {
         /// Folder of the data file; made when it is not there.
         #[arg(long, default_value = "data")]
         data: PathBuf,
-        /// Address to listen on; loopback only for now.
+        /// Address to listen on. Other machines are served with encryption, and whoever is there signs in.
         #[arg(long, default_value = "127.0.0.1:8626")]
         listen: SocketAddr,
+        /// A name or address under which other machines speak to this one; as often as there are.
+        #[arg(long)]
+        name: Vec<String>,
+        /// The shop's own certificate, as PEM; where none is given one is made, and its fingerprint shown.
+        #[arg(long, requires = "key")]
+        certificate: Option<PathBuf>,
+        /// Its key, as PEM.
+        #[arg(long, requires = "certificate")]
+        key: Option<PathBuf>,
+        /// Let people sign in on this machine, too.
+        #[arg(long)]
+        sign_in: bool,
+    },
+    /// Who may sign in; also while the program runs.
+    Account {
+        #[command(subcommand)]
+        change: AccountChange,
+        /// Folder of the data file.
+        #[arg(long, default_value = "data", global = true)]
+        data: PathBuf,
     },
     /// Start with demo data, made anew in a temporary folder.
     Demo {
@@ -98,6 +120,30 @@ enum Command {
     },
 }
 
+#[derive(Subcommand)]
+enum AccountChange {
+    /// Add one; the password is asked for, or read as a line of standard input.
+    Add {
+        /// What stands beside everything that is told.
+        name: String,
+        /// technician does everything; counter takes in, looks and hands over; viewer looks.
+        #[arg(long, default_value = "technician")]
+        role: String,
+    },
+    /// Remove one, and sign it out everywhere.
+    Remove {
+        /// Whose.
+        name: String,
+    },
+    /// Give one another password, and sign it out everywhere.
+    Reset {
+        /// Whose.
+        name: String,
+    },
+    /// Show them.
+    List,
+}
+
 #[derive(Clone, Copy, clap::ValueEnum)]
 enum SchemaOf {
     /// The job document.
@@ -127,15 +173,28 @@ fn main() -> ExitCode {
 
 fn run(command: Command) -> anyhow::Result<ExitCode> {
     match command {
-        Command::Serve { data, listen } => actix_web::rt::System::new().block_on(async {
+        Command::Serve {
+            data,
+            listen,
+            name,
+            certificate,
+            key,
+            sign_in,
+        } => actix_web::rt::System::new().block_on(async {
             serve(Settings {
                 data,
                 listen,
+                asks: sign_in,
+                names: name,
+                certificate: certificate.zip(key),
                 greets: false,
             })
             .await?;
             Ok(ExitCode::SUCCESS)
         }),
+        Command::Account { change, data } => {
+            actix_web::rt::System::new().block_on(account(&data, change))
+        }
         Command::Backup { file, data } => {
             actix_web::rt::System::new().block_on(copied(&data, &file))
         }
@@ -162,6 +221,9 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             let result = serve(Settings {
                 data: folder.clone(),
                 listen,
+                asks: false,
+                names: Vec::new(),
+                certificate: None,
                 greets: true,
             })
             .await;
@@ -179,6 +241,50 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             Ok(ExitCode::SUCCESS)
         }
     }
+}
+
+/// A password, without showing it where somebody types it.
+fn password() -> anyhow::Result<String> {
+    if std::io::stdin().is_terminal() {
+        let typed = rpassword::prompt_password("Password: ")?;
+        let again = rpassword::prompt_password("Once more: ")?;
+        anyhow::ensure!(
+            typed == again,
+            "the two are not the same; nothing was changed"
+        );
+        return Ok(typed);
+    }
+    let mut line = String::new();
+    std::io::stdin().read_line(&mut line)?;
+    Ok(line.trim_end_matches(['\r', '\n']).to_owned())
+}
+
+async fn account(data: &Path, change: AccountChange) -> anyhow::Result<ExitCode> {
+    let mut file = accounts::beside(data).await?;
+    match change {
+        AccountChange::Add { name, role } => {
+            let names: Vec<&str> = Role::all().iter().map(|role| role.key()).collect();
+            let role = role.parse::<Role>().ok();
+            let role =
+                role.with_context(|| format!("expected as role one of {}", names.join(", ")))?;
+            accounts::add(&mut file, &name, role, &password()?, Timestamp::now()).await?;
+            println!("{name} may sign in as {}", role.key());
+        }
+        AccountChange::Remove { name } => {
+            accounts::remove(&mut file, &name).await?;
+            println!("{name} is removed and signed out everywhere");
+        }
+        AccountChange::Reset { name } => {
+            accounts::reset(&mut file, &name, &password()?).await?;
+            println!("{name} has another password and is signed out everywhere");
+        }
+        AccountChange::List => {
+            for account in accounts::all(&mut file).await? {
+                println!("{}  {}", account.name, account.role.key());
+            }
+        }
+    }
+    Ok(ExitCode::SUCCESS)
 }
 
 async fn copied(data: &Path, to: &Path) -> anyhow::Result<ExitCode> {

@@ -1,5 +1,6 @@
 //! Pages: handlers that parse, call and render.
 
+pub(crate) mod account;
 pub(crate) mod backups;
 pub(crate) mod bench;
 pub(crate) mod data;
@@ -12,6 +13,7 @@ pub(crate) mod layout;
 pub(crate) mod open;
 pub(crate) mod sheets;
 pub(crate) mod shop;
+pub(crate) mod sign_in;
 pub(crate) mod understand;
 pub(crate) mod visits;
 

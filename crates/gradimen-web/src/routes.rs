@@ -4,8 +4,8 @@ use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
 use crate::pages::{
-    backups, bench, data, due, figures, file, instrument, job, open, sheets, shop, understand,
-    visits,
+    account, backups, bench, data, due, figures, file, instrument, job, open, sheets, shop,
+    sign_in, understand, visits,
 };
 
 /// The whole surface. HEAD is answered like GET, without what is shown: see [`crate::guard`].
@@ -33,6 +33,15 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/handover.csv", get().to(sheets::handover_csv))
         .route("/jobs/{id}/recheck.ics", get().to(sheets::recheck))
         .route("/jobs/{id}/{station}", get().to(job::station))
+        .route("/sign-in", get().to(sign_in::show))
+        .route("/sign-in", post().to(sign_in::enter))
+        .route("/account", get().to(account::show))
+        .route("/account/pair", post().to(account::pair))
+        .route("/account/leave", post().to(account::leave))
+        .route(
+            "/account/leave-everywhere",
+            post().to(account::leave_everywhere),
+        )
         .route("/due", get().to(due::show))
         .route("/shop/figures", get().to(figures::show))
         .route("/shop", get().to(shop::show))

@@ -61,6 +61,9 @@ pub struct Handover {
     pub left: Vec<String>,
     /// What to watch.
     pub watch: Vec<String>,
+    /// Who told what is recorded, where anybody had signed in.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub hands: Vec<String>,
     /// The day of the last entry.
     pub worked: Date,
     /// The day it is to come back.
@@ -89,10 +92,22 @@ impl Handover {
                 .collect(),
             left: left(known, plan),
             watch: watch(known, forecast.as_ref()),
+            hands: hands(known),
             worked,
             back: back_by(worked, months, forecast.as_ref()),
         }
     }
+}
+
+/// Who told of this visit, in the order they came to it.
+fn hands(known: &Estimate) -> Vec<String> {
+    let mut hands: Vec<String> = Vec::new();
+    for by in known.entries().iter().filter_map(|entry| entry.by.as_ref()) {
+        if !hands.contains(by) {
+            hands.push(by.clone());
+        }
+    }
+    hands
 }
 
 /// Where the seasons lead its relief, by the bass side; nothing where nobody noted how damp the room is.

@@ -24,6 +24,9 @@ pub struct Entry {
     pub version: u32,
     /// The first entry of what the same press recorded; its own place when it stands alone.
     pub group: u64,
+    /// Who told it, by the name of an account, where somebody had signed in.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub by: Option<String>,
     /// What happened.
     pub event: Event,
 }
@@ -36,7 +39,17 @@ impl Entry {
             at,
             version: EVENT_VERSION,
             group: seq,
+            by: None,
             event,
+        }
+    }
+
+    /// The same, told by somebody.
+    #[must_use]
+    pub fn by(self, who: Option<&str>) -> Self {
+        Self {
+            by: who.map(str::to_owned),
+            ..self
         }
     }
 

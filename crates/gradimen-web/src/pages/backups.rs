@@ -9,6 +9,7 @@ use gradimen_store::{Store, StoreError};
 use jiff::Zoned;
 use jiff::civil::Date;
 
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::page;
@@ -101,18 +102,12 @@ async fn look_page(store: &Store, day: &str, waits: bool) -> Result<HttpResponse
 }
 
 /// A look at a copy: what it holds, and whether all of it does.
-pub(crate) async fn look(
-    store: web::Data<Store>,
-    day: web::Path<String>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn look(store: Kept, day: web::Path<String>) -> Result<HttpResponse, Failure> {
     look_page(&store, &day, false).await
 }
 
 /// Has a copy take the file's place at the next start.
-pub(crate) async fn restore(
-    store: web::Data<Store>,
-    day: web::Path<String>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn restore(store: Kept, day: web::Path<String>) -> Result<HttpResponse, Failure> {
     let backup = found(&store, &day)?;
     match backup::put_next(store.folder(), &backup.path).await {
         Ok(_) => look_page(&store, &day, true).await,
@@ -131,7 +126,7 @@ struct VerifiedPage {
 }
 
 /// Looks through all data as it stands.
-pub(crate) async fn verified(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+pub(crate) async fn verified(store: Kept) -> Result<HttpResponse, Failure> {
     let verdict = verify(&backup::file_of(store.folder())).await?;
     page(
         StatusCode::OK,
@@ -148,7 +143,7 @@ pub(crate) async fn verified(store: web::Data<Store>) -> Result<HttpResponse, Fa
 }
 
 /// What is asked by whoever watches over the machine: whether it works, and when it was copied last.
-pub(crate) async fn health(store: web::Data<Store>) -> HttpResponse {
+pub(crate) async fn health(store: Kept) -> HttpResponse {
     let copied = backup::backups(store.folder());
     let last = copied.first().map(|backup| backup.day.to_string());
     let writable = store.can_write().await;

@@ -4,12 +4,12 @@ use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_store::Store;
 use gradimen_store::library::{Listed, Search, Stock};
 use serde::Deserialize;
 
 use super::layout::shape_of;
 use super::page;
+use crate::access::Kept;
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::svg;
@@ -138,7 +138,7 @@ fn row((at, listed): (usize, Listed)) -> Row {
 
 /// The bench list.
 pub(crate) async fn list(
-    store: web::Data<Store>,
+    store: Kept,
     query: web::Query<Query>,
     greeting: Option<web::Data<Greeting>>,
 ) -> Result<HttpResponse, Failure> {
@@ -209,10 +209,7 @@ struct StockPage {
 }
 
 /// The instruments on record.
-pub(crate) async fn stock(
-    store: web::Data<Store>,
-    query: web::Query<Query>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn stock(store: Kept, query: web::Query<Query>) -> Result<HttpResponse, Failure> {
     let stock = store.stock(&query.q).await?;
     page(
         StatusCode::OK,

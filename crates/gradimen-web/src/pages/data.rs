@@ -15,6 +15,7 @@ use gradimen_store::whole::Under;
 use gradimen_store::{Store, StoreError};
 
 use super::{backups, page, redirect};
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 
@@ -45,10 +46,7 @@ fn file_name(job: &Job, id: i64, ending: &str) -> String {
 }
 
 /// A job as one document.
-pub(crate) async fn export(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn export(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     // As it is stored, whether it can be worked out or not: what was recorded can always be taken away.
     let text = store.as_stored(*id).await?;
     let name = match store.worked(*id).await {
@@ -62,10 +60,7 @@ pub(crate) async fn export(
 }
 
 /// The entries of a job as they stand in the file, byte for byte, whatever they are: for one that nothing can read any more.
-pub(crate) async fn as_it_stands(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn as_it_stands(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let body = store.bytes_of(*id).await?;
     Ok(HttpResponse::Ok()
         .content_type("application/octet-stream")
@@ -73,10 +68,7 @@ pub(crate) async fn as_it_stands(
         .body(body))
 }
 
-pub(crate) async fn readings(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn readings(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let worked = store.worked(*id).await?;
     let name = file_name(&worked.job, *id, "csv");
     let rows = table::rows(&worked.job).into_iter().map(|row| row.to_vec());
@@ -136,12 +128,12 @@ async fn refused_page(store: &Store, refused: String) -> Result<HttpResponse, Fa
 }
 
 /// The page for taking documents in.
-pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept) -> Result<HttpResponse, Failure> {
     refused_page(&store, String::new()).await
 }
 
 /// The whole shop as one document.
-pub(crate) async fn whole(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+pub(crate) async fn whole(store: Kept) -> Result<HttpResponse, Failure> {
     let (text, left) = store.whole().await?;
     if !left.is_empty() {
         tracing::warn!("jobs that cannot be read were left out: {left:?}");
@@ -172,7 +164,7 @@ struct DiffersPage {
 
 /// Takes a document in.
 pub(crate) async fn import(
-    store: web::Data<Store>,
+    store: Kept,
     upload: MultipartForm<Upload>,
 ) -> Result<HttpResponse, Failure> {
     let name = upload

@@ -1,12 +1,12 @@
 //! What is due back: instruments whose recheck has come, or comes within four weeks, and that have not been here since.
 
+use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
-use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_store::Store;
 use jiff::civil::Date;
 use jiff::{Span, Zoned};
 
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::page;
@@ -38,7 +38,7 @@ pub(super) fn soon() -> Date {
 }
 
 /// The list.
-pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept) -> Result<HttpResponse, Failure> {
     let today = Zoned::now().date();
     let listed = store.due(soon()).await?;
     let rows = listed.into_iter().map(|listed| {

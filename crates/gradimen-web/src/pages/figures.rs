@@ -1,11 +1,11 @@
 //! The shop's own figures: where its time goes, how its jobs stand, what comes back and why.
 
+use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
-use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::export::figures::{CameBack, Figures, SOON};
-use gradimen_store::Store;
 
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::page;
@@ -42,7 +42,7 @@ fn time(minutes: u32) -> String {
 }
 
 /// The page.
-pub(crate) async fn show(store: web::Data<Store>) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept) -> Result<HttpResponse, Failure> {
     let figures = Figures::of(&store.lines().await?);
     let counts = store.stage_counts().await?;
     let spent = figures.minutes.iter().map(|spent| Bar {

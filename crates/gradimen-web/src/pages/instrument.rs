@@ -15,6 +15,7 @@ use jiff::Timestamp;
 use serde::Deserialize;
 
 use super::{open, page, redirect};
+use crate::access::Kept;
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::forms::instrument as form;
@@ -234,7 +235,7 @@ async fn numbered_twice(
 
 /// Records a new instrument, and opens a job on it where that was pressed.
 pub(crate) async fn add(
-    store: web::Data<Store>,
+    store: Kept,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
     let mut fields = Fields::from(sent.into_inner());
@@ -262,10 +263,7 @@ pub(crate) async fn add(
 }
 
 /// The form of an existing record.
-pub(crate) async fn edit(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn edit(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let version = store.instrument(*id).await?;
     let mut fields = Fields::default();
     form::fill(&mut fields, &version.instrument);
@@ -280,7 +278,7 @@ pub(crate) async fn edit(
 
 /// Writes a new version of a record.
 pub(crate) async fn change(
-    store: web::Data<Store>,
+    store: Kept,
     id: web::Path<i64>,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
@@ -328,7 +326,7 @@ pub(crate) struct Restore {
 
 /// Puts an older version of a record back, as a new version.
 pub(crate) async fn restore(
-    store: web::Data<Store>,
+    store: Kept,
     id: web::Path<i64>,
     sent: web::Form<Restore>,
 ) -> Result<HttpResponse, Failure> {
@@ -377,10 +375,7 @@ struct JobLine {
 }
 
 /// A record with its history and its jobs.
-pub(crate) async fn show(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let versions = store.instrument_versions(*id).await?;
     let jobs = store.jobs_of(*id).await?;
     let newest = versions.first().ok_or(StoreError::NoSuchInstrument(*id))?;

@@ -7,21 +7,19 @@ use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_core::units::print::on_bench;
 use gradimen_store::journal::Press;
-use gradimen_store::{Store, StoreError, Worked};
+use gradimen_store::{StoreError, Worked};
 use jiff::Timestamp;
 
 use super::layout::{Conflict, Offers, QuestionView, View, place};
 use super::redirect;
+use crate::access::Kept;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::stations::{Form, Section, asked_places, render};
 
 /// A job without a station named: where the work is.
-pub(crate) async fn show(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let worked = store.worked(*id).await?;
     let station = match worked.job.stage() {
         Stage::Returned => Section::Record,
@@ -40,7 +38,7 @@ pub(crate) async fn show(
 
 /// One station of a job.
 pub(crate) async fn station(
-    store: web::Data<Store>,
+    store: Kept,
     place: web::Path<(i64, String)>,
     query: web::Query<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
@@ -68,7 +66,7 @@ pub(crate) async fn station(
 
 /// Tells a job something and goes on to where the work goes on.
 pub(crate) async fn tell(
-    store: web::Data<Store>,
+    store: Kept,
     id: web::Path<i64>,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {

@@ -14,6 +14,7 @@ use gradimen_store::{Store, StoreError, Worked};
 use jiff::Timestamp;
 
 use super::{page, redirect};
+use crate::access::Kept;
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::forms::set::gauge_text;
@@ -180,10 +181,7 @@ async fn tuner_in_use(store: &Store) -> Result<Option<Tuner>, Failure> {
 }
 
 /// The form, with what is usual or what was on last; or as filled so far with a choice applied.
-pub(crate) async fn new(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn new(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let version = store.instrument(*id).await?;
     let earlier = store.last_job(*id).await?;
     let last = left_on(earlier.as_deref(), &version.instrument);
@@ -231,7 +229,7 @@ pub(super) async fn at_once(store: &Store, id: i64) -> Result<HttpResponse, Fail
 
 /// Opens the job.
 pub(crate) async fn open(
-    store: web::Data<Store>,
+    store: Kept,
     id: web::Path<i64>,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {

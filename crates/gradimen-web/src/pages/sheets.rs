@@ -13,6 +13,7 @@ use gradimen_core::units::print::on_bench;
 use gradimen_store::{Store, Worked};
 use icalendar::{Calendar, Component, Property};
 
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::data::{attachment, csv_file};
@@ -67,10 +68,7 @@ struct EstimatePage {
 }
 
 /// The estimate: what will be done, what may come, and what is asked first.
-pub(crate) async fn estimate(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn estimate(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let (worked, shop) = job_and_shop(&store, *id).await?;
     on_bench(shop.shown.bench(), || {
         let triage = Triage::of(&evidence(&worked.known, &worked.plan));
@@ -115,15 +113,14 @@ struct HandoverPage {
     /// Whether any place was read on the visit before.
     knows_last: bool,
     parts: Vec<(&'static str, Vec<String>)>,
+    /// Who told what is on it, where anybody had signed in.
+    hands: String,
     worked: String,
     back: String,
 }
 
 /// The handover sheet, with a label for the case.
-pub(crate) async fn handover(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn handover(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let (worked, shop) = job_and_shop(&store, *id).await?;
     on_bench(shop.shown.bench(), || {
         let sheet = Handover::of(&worked.known, &worked.plan);
@@ -143,6 +140,7 @@ pub(crate) async fn handover(
                     ("To watch", sheet.watch),
                     ("Notes", worked.job.notes().to_vec()),
                 ],
+                hands: sheet.hands.join(", "),
                 worked: sheet.worked.strftime("%-d %B %Y").to_string(),
                 back: sheet.back.strftime("%-d %B %Y").to_string(),
             },
@@ -152,7 +150,7 @@ pub(crate) async fn handover(
 
 /// The handover for other programs: everything that the sheet says, as it says it.
 pub(crate) async fn handover_json(
-    store: web::Data<Store>,
+    store: Kept,
     id: web::Path<i64>,
 ) -> Result<HttpResponse, Failure> {
     let (worked, shop) = job_and_shop(&store, *id).await?;
@@ -168,10 +166,7 @@ pub(crate) async fn handover_json(
 }
 
 /// Its readings as a table.
-pub(crate) async fn handover_csv(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn handover_csv(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let (worked, shop) = job_and_shop(&store, *id).await?;
     let sheet = on_bench(shop.shown.bench(), || {
         Handover::of(&worked.known, &worked.plan)
@@ -198,10 +193,7 @@ pub(crate) async fn handover_csv(
 }
 
 /// The day to come back, for any calendar.
-pub(crate) async fn recheck(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn recheck(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let (worked, shop) = job_and_shop(&store, *id).await?;
     let sheet = Handover::of(&worked.known, &worked.plan);
     let title = worked.job.instrument().title();

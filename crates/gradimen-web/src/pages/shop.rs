@@ -5,11 +5,12 @@ use actix_web::{HttpResponse, web};
 use askama::Template;
 use gradimen_bench::model::shop::{HouseSpec, Shop, Units, Work};
 use gradimen_bench::text::next::job_plan as says;
+use gradimen_store::StoreError;
 use gradimen_store::shop::KeptShop;
-use gradimen_store::{Store, StoreError};
 use jiff::Timestamp;
 
 use super::{page, redirect};
+use crate::access::Kept;
 use crate::components::{Choice, Head};
 use crate::errors::Failure;
 use crate::filters;
@@ -159,10 +160,7 @@ pub(crate) struct Query {
 }
 
 /// The shop, and the form of a target set where one is asked for.
-pub(crate) async fn show(
-    store: web::Data<Store>,
-    query: web::Query<Query>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept, query: web::Query<Query>) -> Result<HttpResponse, Failure> {
     let kept = store.shop().await?;
     let spec = match (&query.spec, &query.new) {
         (Some(name), _) => {
@@ -190,7 +188,7 @@ pub(crate) async fn show(
 
 /// Keeps what was written: of the shop, or of one of its sets.
 pub(crate) async fn keep(
-    store: web::Data<Store>,
+    store: Kept,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
     let mut fields = Fields::from(sent.into_inner());

@@ -7,8 +7,9 @@ use gradimen_bench::export::handover;
 use gradimen_bench::export::visits::Visit;
 use gradimen_core::quantity::Length;
 use gradimen_core::units::print::on_bench;
-use gradimen_store::{Store, StoreError, Worked};
+use gradimen_store::{StoreError, Worked};
 
+use crate::access::Kept;
 use crate::components::Head;
 use crate::errors::Failure;
 use crate::pages::page;
@@ -71,10 +72,7 @@ fn seasons(latest: &Worked) -> Vec<String> {
 }
 
 /// The page.
-pub(crate) async fn show(
-    store: web::Data<Store>,
-    id: web::Path<i64>,
-) -> Result<HttpResponse, Failure> {
+pub(crate) async fn show(store: Kept, id: web::Path<i64>) -> Result<HttpResponse, Failure> {
     let record = store.instrument(*id).await?;
     let shop = store.shop().await?.shop;
     let mut visits = Vec::new();

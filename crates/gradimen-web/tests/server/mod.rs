@@ -7,11 +7,18 @@ use std::net::TcpListener;
 use std::sync::mpsc;
 
 use gradimen_store::Store;
+use gradimen_store::accounts::{self, Role};
+use gradimen_web::Access;
+
+/// Of every account of the tests.
+pub(crate) const PASSWORD: &str = "seven maple boards";
 
 /// A running server with a data folder of its own.
 pub(crate) struct Server {
     pub(crate) address: String,
     pub(crate) agent: ureq::Agent,
+    /// What the browser was told to keep, as it sends it back.
+    pub(crate) cookie: std::sync::Mutex<String>,
     handle: actix_web::dev::ServerHandle,
     thread: Option<std::thread::JoinHandle<()>>,
     _folder: tempfile::TempDir,
@@ -38,6 +45,11 @@ pub(crate) struct Answer {
 
 impl Server {
     pub(crate) fn start() -> Self {
+        Self::start_for(Access::default(), &[])
+    }
+
+    /// For whoever that access lets in, with accounts: name and role, all with one password.
+    pub(crate) fn start_for(access: Access, accounts: &'static [(&str, Role)]) -> Self {
         let folder = tempfile::tempdir().unwrap();
         let data = folder.path().to_owned();
         let (send, receive) = mpsc::channel();
@@ -46,7 +58,14 @@ impl Server {
                 let store = Store::open(&data).await.unwrap();
                 let listener = TcpListener::bind("127.0.0.1:0").unwrap();
                 let address = format!("http://{}", listener.local_addr().unwrap());
-                let server = gradimen_web::app(listener, store).unwrap();
+                let mut beside = accounts::beside(&data).await.unwrap();
+                for (name, role) in accounts {
+                    let now = jiff::Timestamp::now();
+                    let added = accounts::add(&mut beside, name, *role, PASSWORD, now).await;
+                    added.unwrap();
+                }
+                let server = gradimen_web::app_for(listener, store, access);
+                let server = server.await.unwrap();
                 send.send((address, server.handle())).unwrap();
                 server.await.unwrap();
             });
@@ -60,6 +79,7 @@ impl Server {
         Self {
             address,
             agent,
+            cookie: std::sync::Mutex::default(),
             handle,
             thread: Some(thread),
             _folder: folder,
@@ -81,13 +101,23 @@ impl Server {
         }
     }
 
+    /// An answer, and what it gave the browser to keep.
+    fn kept(&self, response: ureq::http::Response<ureq::Body>) -> Answer {
+        let answer = Self::answer(response);
+        if let Some(set) = answer.headers.get("set-cookie") {
+            let pair = set.to_str().unwrap().split(';').next().unwrap();
+            *self.cookie.lock().unwrap() = pair.to_owned();
+        }
+        answer
+    }
+
+    fn cookie(&self) -> String {
+        self.cookie.lock().unwrap().clone()
+    }
+
     pub(crate) fn get(&self, place: &str) -> Answer {
-        Self::answer(
-            self.agent
-                .get(format!("{}{place}", self.address))
-                .call()
-                .unwrap(),
-        )
+        let request = self.agent.get(format!("{}{place}", self.address));
+        self.kept(request.header("cookie", self.cookie()).call().unwrap())
     }
 
     pub(crate) fn head(&self, place: &str) -> Answer {
@@ -99,8 +129,9 @@ impl Server {
         let request = self
             .agent
             .post(format!("{}{place}", self.address))
-            .header("origin", &self.address);
-        Self::answer(request.send_form(form.iter().copied()).unwrap())
+            .header("origin", &self.address)
+            .header("cookie", self.cookie());
+        self.kept(request.send_form(form.iter().copied()).unwrap())
     }
 
     /// A file sent as a browser sends it.

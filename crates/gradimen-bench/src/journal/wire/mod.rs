@@ -17,6 +17,7 @@ use serde_json::Value;
 use thiserror::Error;
 
 use super::event::{EVENT_VERSION, Entry, Event};
+use crate::model::limits;
 
 /// Why an entry cannot be read.
 #[derive(Debug, Error)]
@@ -68,6 +69,8 @@ struct RawEntry {
     version: u32,
     #[serde(default)]
     group: Option<u64>,
+    #[serde(default)]
+    by: Option<String>,
     event: Value,
 }
 
@@ -75,12 +78,16 @@ impl<'de> Deserialize<'de> for Entry {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         let raw = RawEntry::deserialize(deserializer)?;
         let event = event(raw.seq, raw.version, raw.event).map_err(serde::de::Error::custom)?;
+        if let Some(by) = &raw.by {
+            limits::line("who told it", by).map_err(serde::de::Error::custom)?;
+        }
         Ok(Self {
             seq: raw.seq,
             at: raw.at,
             // It stands here in today's form, and is written in it.
             version: EVENT_VERSION,
             group: raw.group.unwrap_or(raw.seq),
+            by: raw.by,
             event,
         })
     }

@@ -13,6 +13,8 @@ const PAGE: usize = 200;
 struct Line {
     seq: u64,
     at: String,
+    /// Who told it, where anybody had signed in.
+    by: Option<String>,
     text: String,
     live: bool,
 }
@@ -48,6 +50,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Record {
                 seq: entry.seq,
                 at: entry.at.strftime("%-d %b, %H:%M").to_string(),
                 text: text::events::sentence(&entry.event),
+                by: entry.by.clone(),
                 live: job.counts(entry),
             })
             .collect(),

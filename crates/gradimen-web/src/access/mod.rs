@@ -1,0 +1,144 @@
+//! Who comes in, from where, and what for: nothing of it is asked on this machine alone, all of it beyond.
+//!
+//! [`gate`] is the way every request takes; [`sessions`] keeps who is signed in; [`tls`] is what other machines are spoken to with.
+
+pub(crate) mod gate;
+pub(crate) mod sessions;
+pub(crate) mod tls;
+
+use std::future::{Ready, ready};
+use std::ops::Deref;
+
+use actix_web::dev::Payload;
+use actix_web::http::uri::Authority;
+use actix_web::{FromRequest, HttpMessage, HttpRequest, web};
+use gradimen_store::Store;
+use gradimen_store::accounts::Account;
+
+use crate::errors::Failure;
+
+/// How the server may be spoken to.
+#[derive(Debug, Clone, Default)]
+pub struct Access {
+    /// Whether anybody has to sign in.
+    pub asks: bool,
+    /// Names and addresses it answers to beside this machine's own.
+    pub names: Vec<String>,
+    /// The fingerprint of its certificate, where what is said is encrypted.
+    pub fingerprint: Option<String>,
+}
+
+impl Access {
+    /// Whether a Host header names this server.
+    pub(crate) fn knows(&self, host: &str) -> bool {
+        // Nobody signs in by an address: a name before the host is a disguise.
+        let named = |host: &str| {
+            matches!(host, "localhost" | "127.0.0.1" | "[::1]")
+                || self
+                    .names
+                    .iter()
+                    .any(|name| name.eq_ignore_ascii_case(host))
+        };
+        !host.contains('@')
+            && host
+                .parse::<Authority>()
+                .is_ok_and(|authority| named(authority.host()))
+    }
+
+    /// Where a page of its own comes from.
+    pub(crate) fn origin(&self, host: &str) -> String {
+        let scheme = if self.fingerprint.is_some() {
+            "https"
+        } else {
+            "http"
+        };
+        format!("{scheme}://{host}")
+    }
+}
+
+/// Who is signed in, where somebody has to be.
+#[derive(Debug, Clone)]
+pub(crate) struct Hand {
+    pub(crate) account: Account,
+    /// The word that its forms carry.
+    pub(crate) word: String,
+}
+
+/// The store in the hands of whoever asks: what is recorded through it carries the name.
+pub(crate) struct Kept {
+    store: Store,
+    /// Who that is; nobody where nobody is asked.
+    pub(crate) hand: Option<Hand>,
+}
+
+impl Deref for Kept {
+    type Target = Store;
+
+    fn deref(&self) -> &Store {
+        &self.store
+    }
+}
+
+impl FromRequest for Kept {
+    type Error = Failure;
+    type Future = Ready<Result<Self, Failure>>;
+
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        let hand = request.extensions().get::<Hand>().cloned();
+        let store = request.app_data::<web::Data<Store>>();
+        let kept = store.map(|store| Self {
+            store: match &hand {
+                Some(hand) => store.in_hands_of(&hand.account.name),
+                None => store.get_ref().clone(),
+            },
+            hand,
+        });
+        ready(kept.ok_or_else(|| Failure::Other("the data are not open".to_owned())))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn knows_its_own_names() {
+        let here = Access::default();
+        for own in [
+            "localhost",
+            "localhost:8626",
+            "127.0.0.1:1",
+            "[::1]:8626",
+            "[::1]",
+        ] {
+            assert!(here.knows(own), "{own}");
+        }
+        for foreign in [
+            "",
+            "example.org",
+            "localhost.example.org:8626",
+            "127.0.0.1.example.org",
+            "10.0.0.3:80",
+            "me@localhost",
+            "localhost:8626/evil",
+            "[::2]:8626",
+            "127.0.0.1:1:2",
+        ] {
+            assert!(!here.knows(foreign), "{foreign}");
+        }
+        let shop = Access {
+            names: vec!["bench.local".to_owned(), "10.0.0.3".to_owned()],
+            ..Access::default()
+        };
+        assert!(
+            shop.knows("bench.local:8626")
+                && shop.knows("BENCH.local")
+                && shop.knows("10.0.0.3:8626")
+        );
+        assert!(
+            !shop.knows("10.0.0.31:8626")
+                && !shop.knows("evil.bench.local")
+                && !shop.knows("me@bench.local")
+        );
+    }
+}
