@@ -1,9 +1,9 @@
 // What the journeys share: a server with a data folder of its own, and hands.
 import { expect, test as base } from "@playwright/test";
-import { mkdtemp, rm } from "node:fs/promises";
+import { copyFile, mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
-import { start } from "./server.mjs";
+import { dirname, join } from "node:path";
+import { run, start } from "./server.mjs";
 
 export { expect };
 
@@ -22,11 +22,24 @@ export const test = base.extend({
     await server.stop();
     await rm(folder, { recursive: true, force: true });
   },
-  // The demo's bench.
-  demo: async ({}, use) => {
+  // The demo's data, made once for each worker: making them takes many times what a journey's start may.
+  demoData: [async ({}, use) => {
+    const folder = await mkdtemp(join(tmpdir(), "gradimen-demo-data-"));
     const server = await start(["demo", "--listen", "127.0.0.1:0"]);
+    const file = join(folder, "demo.db");
+    await run(["backup", file, "--data", dirname(server.said().match(/^(.*gradimen\.db): /m)[1])]);
+    await server.stop();
+    await use(file);
+    await rm(folder, { recursive: true, force: true });
+  }, { scope: "worker" }],
+  // The demo's bench.
+  demo: async ({ demoData }, use) => {
+    const folder = await mkdtemp(join(tmpdir(), "gradimen-journey-"));
+    await copyFile(demoData, join(folder, "gradimen.db"));
+    const server = await start(["serve", "--data", folder, "--listen", "127.0.0.1:0"]);
     await use({ address: server.address });
     await server.stop();
+    await rm(folder, { recursive: true, force: true });
   },
   // Nothing may be refused by the policy, fail to load or throw, in any journey.
   page: async ({ page }, use) => {

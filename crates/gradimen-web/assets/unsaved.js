@@ -27,7 +27,7 @@
 
   document.addEventListener("click", (event) => {
     const link = event.target.closest?.("a[href]");
-    if (!link || event.ctrlKey || event.metaKey || event.shiftKey || link.origin !== location.origin) return;
+    if (!link || link.target === "_blank" || event.ctrlKey || event.metaKey || event.shiftKey || link.origin !== location.origin) return;
     // At the same place what is typed comes back.
     if (link.pathname === location.pathname || !document.getElementById("job") || !typed().length) return;
     event.preventDefault();

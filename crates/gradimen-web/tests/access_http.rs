@@ -325,6 +325,23 @@ fn a_page_that_was_left_open_loses_nothing_when_its_session_ends() {
     assert_eq!(refused.status, 401);
     assert_eq!(refused.headers.get("hx-reswap").unwrap(), "beforebegin");
     assert!(refused.text.contains("id=\"signed-out\"") && refused.text.contains("Not saved"));
+    // Nor does the word on what is typed, or another station, take the page away without a way back.
+    let by_script = |path: &str, boosted: bool| {
+        let request = server.agent.get(format!("{}{path}", server.address));
+        let request = request.header("hx-request", "true");
+        let request = if boosted {
+            request.header("hx-boosted", "true")
+        } else {
+            request
+        };
+        Server::answer(request.call().unwrap())
+    };
+    let echo = by_script("/understand?limits=relief&gap=6", false);
+    assert_eq!(echo.status, 401);
+    assert!(echo.headers.get("hx-redirect").is_none());
+    let other = by_script(&format!("{job}/nut"), true);
+    let to = other.headers.get("hx-redirect").unwrap().to_str().unwrap();
+    assert_eq!(to, format!("/sign-in?to={job}/nut"));
     // Signed in again beside it, the same form of the same page is taken.
     enter(&server, "mira", PASSWORD);
     assert_eq!(server.post(&format!("{job}/tell"), &note).status, 303);

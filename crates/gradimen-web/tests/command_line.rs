@@ -141,23 +141,6 @@ fn a_bad_document_ends_with_two_and_says_why() {
 }
 
 #[test]
-fn only_loopback_is_listened_on() {
-    let folder = tempfile::tempdir().unwrap();
-    let out = gradimen(
-        &[
-            "serve",
-            "--data",
-            folder.path().to_str().unwrap(),
-            "--listen",
-            "0.0.0.0:0",
-        ],
-        "",
-    );
-    assert_eq!(out.status.code(), Some(1));
-    assert!(String::from_utf8_lossy(&out.stderr).contains("127.0.0.1"));
-}
-
-#[test]
 fn data_are_copied_looked_through_and_put_back_by_command() {
     let folder = tempfile::tempdir().unwrap();
     let at = |name: &str| folder.path().join(name).display().to_string();

@@ -23,7 +23,6 @@ use crate::{FORM_LIMIT, UPLOAD_LIMIT};
 pub(crate) const SIGN_IN: &str = "/sign-in";
 /// Where a page names who is signed in.
 const WHO: &str = "<!--who-->";
-const FORM: &str = "<form method=\"post\"";
 
 #[derive(Template)]
 #[template(
@@ -114,13 +113,16 @@ fn signed_out(request: ServiceRequest) -> ServiceResponse<BoxBody> {
     }
     let query = [("to", request.uri().to_string())];
     let place = format!("{SIGN_IN}?{}", encoded(&query));
-    let by_script = request.headers().contains_key("hx-request");
-    let answer = if by_script {
-        HttpResponse::Unauthorized()
+    let sent = |name: &str| request.headers().contains_key(name);
+    let answer = match (sent("hx-request"), sent("hx-boosted")) {
+        (false, _) => redirect(&place),
+        (true, true) => HttpResponse::Unauthorized()
             .insert_header(("HX-Redirect", place))
-            .finish()
-    } else {
-        redirect(&place)
+            .finish(),
+        // A word on what is being typed: the page stays, and so does what is typed.
+        (true, false) => HttpResponse::Unauthorized()
+            .insert_header(("HX-Reswap", "none"))
+            .finish(),
     };
     request.into_response(answer).map_into_boxed_body()
 }
@@ -186,19 +188,44 @@ async fn marked(
         name: &hand.account.name,
     };
     let page = page.replace(WHO, &who.render().map_err(Failure::Template)?);
-    let mut marked = String::with_capacity(page.len() + 4096);
-    let mut parts = page.split(FORM);
-    marked.push_str(parts.next().unwrap_or_default());
-    // What users wrote is escaped in pages: only a form of ours begins so.
-    for part in parts {
-        let (rest, inside) = part.split_once('>').unwrap_or((part, ""));
-        marked.push_str(FORM);
-        marked.push_str(rest);
-        marked.push_str("><input type=\"hidden\" name=\"word\" value=\"");
-        marked.push_str(&hand.word);
-        marked.push_str("\">");
-        marked.push_str(inside);
-    }
+    let marked = with_word(&page, &hand.word);
     let answer = answer.set_body(BoxBody::new(marked));
     Ok(ServiceResponse::new(request, answer))
+}
+
+/// The page with the word in every form that changes something. What users wrote is escaped in pages: only a form of ours begins so.
+fn with_word(page: &str, word: &str) -> String {
+    let mut marked = String::with_capacity(page.len() + 4096);
+    for (at, part) in page.split("<form").enumerate() {
+        if at > 0 {
+            marked.push_str("<form");
+        }
+        match part.split_once('>') {
+            Some((tag, inside)) if at > 0 && tag.contains("method=\"post\"") => {
+                marked.push_str(tag);
+                marked.push_str("><input type=\"hidden\" name=\"word\" value=\"");
+                marked.push_str(word);
+                marked.push_str("\">");
+                marked.push_str(inside);
+            }
+            _ => marked.push_str(part),
+        }
+    }
+    marked
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_form_that_changes_something_gets_the_word_and_no_other() {
+        let page = "a > b <form xmlns=\"http://www.w3.org/1999/xhtml\" method=\"post\" action=\"/x\"><p>1</p></form>\
+            <form method=\"get\"><p>2</p></form><form method=\"post\" id=\"y\"></form><formula>";
+        let marked = with_word(page, "w");
+        assert_eq!(marked.matches("name=\"word\" value=\"w\"").count(), 2);
+        assert!(marked.contains("action=\"/x\"><input") && marked.contains("id=\"y\"><input"));
+        let taken_out = marked.replace("<input type=\"hidden\" name=\"word\" value=\"w\">", "");
+        assert_eq!(taken_out, page);
+    }
 }
