@@ -93,41 +93,20 @@ impl Store {
     ) -> Result<u32, StoreError> {
         instrument.validate()?;
         self.write(async |transaction| {
-        let now: i64 = sqlx::query_scalar("SELECT version FROM instrument WHERE id = ?")
-            .bind(id)
-            .fetch_optional(&mut *transaction)
-            .await?
-            .ok_or(StoreError::NoSuchInstrument(id))?;
-        if now != i64::from(seen) {
-            return Err(StoreError::Conflict {
-                seen: u64::from(seen),
-                now: now.unsigned_abs(),
-            });
-        }
-        let next = seen + 1;
-        let body = serde_json::to_string(instrument)?;
-        sqlx::query(
-            "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, ?, ?, ?)",
-        )
-        .bind(id)
-        .bind(i64::from(next))
-        .bind(at.to_string())
-        .bind(&body)
-        .execute(&mut *transaction)
-        .await?;
-        sums::write_version(transaction, id, i64::from(next), &at.to_string(), &body).await?;
-        sqlx::query(
-            "UPDATE instrument SET stock_number = ?, name = ?, version = ?, changed_at = ?, search = ? WHERE id = ?",
-        )
-        .bind(&instrument.stock_number)
-        .bind(&instrument.name)
-        .bind(i64::from(next))
-        .bind(at.to_string())
-        .bind(search_text(instrument))
-        .bind(id)
-        .execute(&mut *transaction)
-        .await?;
-        Ok(next)
+            let now: i64 = sqlx::query_scalar("SELECT version FROM instrument WHERE id = ?")
+                .bind(id)
+                .fetch_optional(&mut *transaction)
+                .await?
+                .ok_or(StoreError::NoSuchInstrument(id))?;
+            if now != i64::from(seen) {
+                return Err(StoreError::Conflict {
+                    seen: u64::from(seen),
+                    now: now.unsigned_abs(),
+                });
+            }
+            let next = seen + 1;
+            write_version(transaction, id, next, instrument, at).await?;
+            Ok(next)
         })
         .await
     }
@@ -200,6 +179,39 @@ impl Store {
 }
 
 /// Writes the first version of a record inside a transaction.
+/// A later version of a record that is there.
+pub(crate) async fn write_version(
+    transaction: &mut sqlx::SqliteConnection,
+    id: i64,
+    next: u32,
+    instrument: &Instrument,
+    at: Timestamp,
+) -> Result<(), StoreError> {
+    let body = serde_json::to_string(instrument)?;
+    sqlx::query(
+        "INSERT INTO instrument_version (instrument_id, version, at, body) VALUES (?, ?, ?, ?)",
+    )
+    .bind(id)
+    .bind(i64::from(next))
+    .bind(at.to_string())
+    .bind(&body)
+    .execute(&mut *transaction)
+    .await?;
+    sums::write_version(transaction, id, i64::from(next), &at.to_string(), &body).await?;
+    sqlx::query(
+            "UPDATE instrument SET stock_number = ?, name = ?, version = ?, changed_at = ?, search = ? WHERE id = ?",
+        )
+        .bind(&instrument.stock_number)
+        .bind(&instrument.name)
+        .bind(i64::from(next))
+        .bind(at.to_string())
+        .bind(search_text(instrument))
+        .bind(id)
+        .execute(&mut *transaction)
+        .await?;
+    Ok(())
+}
+
 pub(crate) async fn insert_instrument(
     transaction: &mut sqlx::SqliteConnection,
     instrument: &Instrument,

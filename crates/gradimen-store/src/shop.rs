@@ -53,17 +53,27 @@ impl Store {
                     now: now.unsigned_abs(),
                 });
             }
-            sqlx::query(
+            write_shop(transaction, now + 1, shop, at).await
+        })
+        .await
+    }
+}
+
+/// What a shop keeps of itself, as its next version.
+pub(crate) async fn write_shop(
+    transaction: &mut sqlx::SqliteConnection,
+    version: i64,
+    shop: &Shop,
+    at: Timestamp,
+) -> Result<(), StoreError> {
+    sqlx::query(
                 "INSERT INTO shop (id, version, changed_at, body) VALUES (1, ?, ?, ?)
                  ON CONFLICT (id) DO UPDATE SET version = excluded.version, changed_at = excluded.changed_at, body = excluded.body",
             )
-            .bind(now + 1)
+            .bind(version)
             .bind(at.to_string())
             .bind(serde_json::to_string(shop)?)
             .execute(&mut *transaction)
             .await?;
-            Ok(())
-        })
-        .await
-    }
+    Ok(())
 }

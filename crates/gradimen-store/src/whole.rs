@@ -8,8 +8,9 @@ use gradimen_bench::model::instrument::Instrument;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
-use crate::instruments::insert_instrument;
+use crate::instruments::{insert_instrument, write_version};
 use crate::journal::insert_job;
+use crate::shop::write_shop;
 use crate::worked::work;
 use crate::{Store, StoreError};
 
@@ -183,30 +184,40 @@ impl Store {
             for version in &instrument.versions {
                 version.record.validate()?;
             }
-            for document in &instrument.jobs {
-                Job::fold(&document.events)?;
-            }
         }
-        let mut jobs = 0;
-        for instrument in &whole.instruments {
-            let Some((first, later)) = instrument.versions.split_first() else {
-                continue;
-            };
-            let id = self.add_instrument(&first.record, first.at).await?;
-            for (seen, version) in (1..).zip(later) {
-                self.change_instrument(id, seen, &version.record, version.at)
+        whole.shop.validate().map_err(StoreError::Shop)?;
+        // All of it, or nothing; one job after the other, for a shop has many.
+        let jobs = self
+            .write(async |transaction| {
+                let mut jobs = 0;
+                for instrument in &whole.instruments {
+                    let Some((first, later)) = instrument.versions.split_first() else {
+                        let what = "an instrument has no record".to_owned();
+                        return Err(StoreError::NoShop(what));
+                    };
+                    let id = insert_instrument(transaction, &first.record, first.at).await?;
+                    for (next, version) in (2..).zip(later) {
+                        write_version(transaction, id, next, &version.record, version.at).await?;
+                    }
+                    for document in &instrument.jobs {
+                        let worked = work(Job::fold(&document.events)?).await?;
+                        insert_job(transaction, id, &worked, &document.events).await?;
+                        jobs += 1;
+                    }
+                }
+                let now: Option<i64> = sqlx::query_scalar("SELECT version FROM shop WHERE id = 1")
+                    .fetch_optional(&mut *transaction)
                     .await?;
-            }
-            for document in &instrument.jobs {
-                let worked = work(Job::fold(&document.events)?).await?;
-                let entries = &document.events;
-                self.write(async |transaction| insert_job(transaction, id, &worked, entries).await)
-                    .await?;
-                jobs += 1;
-            }
-        }
-        let seen = self.shop().await?.version;
-        self.keep_shop(seen, &whole.shop, Timestamp::now()).await?;
+                write_shop(
+                    transaction,
+                    now.unwrap_or(0) + 1,
+                    &whole.shop,
+                    Timestamp::now(),
+                )
+                .await?;
+                Ok(jobs)
+            })
+            .await?;
         Ok(jobs)
     }
 }

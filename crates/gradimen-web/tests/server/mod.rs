@@ -2,6 +2,7 @@
 #![allow(dead_code)] // each test file uses what it needs
 
 pub(crate) mod bench;
+pub(crate) mod nonsense;
 
 use std::net::TcpListener;
 use std::sync::mpsc;
