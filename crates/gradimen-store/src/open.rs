@@ -325,6 +325,48 @@ mod tests {
         assert_eq!(names, ["before", "after"]);
     }
 
+    /// A hundred times over: what was acknowledged is there, what was refused is not, and there is never a half of anything.
+    #[tokio::test]
+    async fn a_hundred_full_disks_lose_nothing_that_was_acknowledged() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        let (mut kept, mut refused) = (Vec::new(), 0);
+        for round in 0_u32..100 {
+            let pages: u32 = sqlx::query_scalar("PRAGMA page_count")
+                .fetch_one(&store.writer)
+                .await
+                .unwrap();
+            // Room for a little more each time, and never for all of it.
+            most_pages(&store, pages + round % 5).await;
+            for number in 0..6 {
+                let size = 500 + 3000 * usize::try_from(round % 7).unwrap();
+                let text = format!("{round} {number} {}", "x".repeat(size));
+                match note(&store, &text).await {
+                    Ok(()) => kept.push(text),
+                    Err(StoreError::NoRoom) => refused += 1,
+                    Err(other) => panic!("{other}"),
+                }
+                // The connection that failed is thrown away, and its limit with it.
+                most_pages(&store, pages + round % 5).await;
+            }
+            most_pages(&store, 1_000_000).await;
+            let after = format!("{round} after");
+            note(&store, &after).await.unwrap();
+            kept.push(after);
+        }
+        assert!(refused > 100, "{refused}");
+        let names: Vec<String> = sqlx::query_scalar("SELECT name FROM instrument ORDER BY id")
+            .fetch_all(&store.readers)
+            .await
+            .unwrap();
+        assert_eq!(names, kept);
+        let verdict: String = sqlx::query_scalar("PRAGMA integrity_check")
+            .fetch_one(&store.readers)
+            .await
+            .unwrap();
+        assert_eq!(verdict, "ok");
+    }
+
     #[tokio::test]
     async fn a_file_that_may_not_be_written_says_so_and_not_that_it_is_full() {
         let folder = tempfile::tempdir().unwrap();

@@ -66,7 +66,7 @@ fn no_request_gets_a_failure_or_a_number_that_is_none() {
                         _ => refused.fetch_add(1, Ordering::Relaxed),
                     };
                     if hand == 0 && seen.parse::<u64>().is_ok_and(|seen| seen > LONG) {
-                        let opened = server.job();
+                        let opened = server.job_on(&format!("N{there}"));
                         jobs.store(
                             opened.rsplit('/').next().unwrap().parse().unwrap(),
                             Ordering::Relaxed,

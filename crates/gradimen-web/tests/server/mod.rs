@@ -155,10 +155,15 @@ impl Server {
 
     /// Records a usual guitar and opens a job on it; answers with the job's address.
     pub(crate) fn job(&self) -> String {
+        self.job_on("27")
+    }
+
+    /// The same under a stock number of its own.
+    pub(crate) fn job_on(&self, number: &str) -> String {
         let form = self.get("/instruments/new").text;
         let mut fields = inputs(&form);
         set(&mut fields, "name", "Heron");
-        set(&mut fields, "stock_number", "27");
+        set(&mut fields, "stock_number", number);
         fields.push(("bolted".into(), "on".into()));
         let added = self.post("/instruments", &borrowed(&fields));
         assert_eq!(added.status, 303, "{}", added.text);
