@@ -411,7 +411,8 @@ impl Store {
         now: Timestamp,
     ) -> Result<SignIn, StoreError> {
         // What can be nobody's name counts for the address alone.
-        let named = (name.chars().count() <= LONGEST_NAME && !name.contains('|')).then_some(name);
+        let named = ((1..=LONGEST_NAME).contains(&name.chars().count()) && !name.contains('|'))
+            .then_some(name);
         let tried = counted(named, from);
         let now = now.as_second();
         let refused = self

@@ -15,8 +15,8 @@ use sqlx::{ConnectOptions, Connection};
 
 use crate::StoreError;
 use crate::files::{FILE, private, private_folder, take_place};
-use crate::sums;
 use crate::worked::Cache;
+use crate::{sessions, sums};
 
 /// The steps that make a file what it is today; one that was taken is never changed.
 const MIGRATIONS: [(i64, &str, &str); 7] = [
@@ -83,7 +83,7 @@ impl Store {
         let path = folder.join(FILE);
         orphaned(&path)?;
         let lock = lock(&folder.join(LOCK))?;
-        take_place(folder, jiff::Timestamp::now())?;
+        let put_back = take_place(folder, jiff::Timestamp::now())?.is_some();
         let form = look(&path).await?;
         private(&path)?;
         let options = SqliteConnectOptions::new()
@@ -107,6 +107,11 @@ impl Store {
         if form.is_some_and(|form| form < SUMMED) {
             let mut connection = writer.acquire().await?;
             in_transaction(&mut connection, sums::catch_up).await?;
+        }
+        if put_back {
+            // Who was signed in when the copy was made may have been signed out since.
+            let mut connection = writer.acquire().await?;
+            in_transaction(&mut connection, sessions::end_all).await?;
         }
         let readers = SqlitePoolOptions::new()
             .max_connections(READERS)

@@ -246,6 +246,26 @@ async fn a_code_pairs_one_device_once_and_soon() {
     assert_eq!(looked_at, 20);
 }
 
+/// A copy that is put back brings nobody in who was signed out since it was made.
+#[tokio::test]
+async fn a_copy_that_is_put_back_signs_everybody_out() {
+    let (folder, store) = shop().await;
+    let begun = store.begin_session("one", "mira", "bench", "{}", at(0));
+    begun.await.unwrap();
+    let code = store.pairing_code("odd", at(0)).await.unwrap();
+    let file = gradimen_store::backup::file_of(folder.path());
+    let copy = folder.path().join("copy.db");
+    gradimen_store::backup::copy(&file, &copy).await.unwrap();
+    store.close().await.unwrap();
+    let put = gradimen_store::backup::put_next(folder.path(), &copy);
+    put.await.unwrap();
+    let store = Store::open(folder.path()).await.unwrap();
+    assert_eq!(store.session("one", at(1)).await.unwrap(), None);
+    let tried = store.pair(&code, from(5), at(1)).await.unwrap();
+    assert_eq!(tried, SignIn::Wrong);
+    assert_eq!(store.accounts().await.unwrap().len(), 2);
+}
+
 #[test]
 fn what_a_role_may() {
     let may = |role: Role| [Deed::Look, Deed::TakeIn, Deed::Work].map(|deed| role.may(deed));

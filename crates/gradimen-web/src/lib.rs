@@ -65,6 +65,7 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
         "read the address {}: other machines speak to this one by a name or an address of it; say which, such as --name bench.local or --name 192.168.7.2, as often as there are",
         settings.listen
     );
+    let names = access::names(&settings.names)?;
     let store = Store::open(&settings.data).await?;
     let asks = beyond || settings.asks;
     anyhow::ensure!(
@@ -79,7 +80,7 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
     };
     let access = Access {
         asks,
-        names: settings.names.clone(),
+        names,
         fingerprint: identity
             .as_ref()
             .map(|identity| identity.fingerprint.clone()),

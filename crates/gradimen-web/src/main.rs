@@ -303,7 +303,9 @@ async fn restored(data: &Path, from: &Path) -> anyhow::Result<ExitCode> {
     match Store::open(data).await {
         Ok(store) => {
             store.close().await?;
-            println!("It is in its place; what was there is set aside beside it.");
+            println!(
+                "It is in its place; what was there is set aside beside it. Accounts are those of the copy, and everybody is signed out."
+            );
         }
         Err(StoreError::InUse(_)) => {
             println!("The program is running: it takes its place when that is started again.");

@@ -31,10 +31,10 @@ fn no_request_gets_a_failure_or_a_number_that_is_none() {
         for hand in 0..HANDS {
             let (server, jobs, recorded, refused) = (&server, &jobs, &recorded, &refused);
             scope.spawn(move || {
-                let mut chance = Chance(0x9E37_79B9_7F4A_7C15 ^ (hand + 1) * 7919);
+                let mut chance = Chance(0x9E37_79B9_7F4A_7C15 ^ ((hand + 1) * 7919));
                 for _ in 0..wanted / HANDS {
                     let there = jobs.load(Ordering::Relaxed);
-                    if chance.next() % 2 == 0 {
+                    if chance.next().is_multiple_of(2) {
                         let path = looked(&mut chance, there);
                         let answer = server.get(&path);
                         assert!(

@@ -145,7 +145,7 @@ fn hours_of_use_take_no_more_memory() {
             let (hand, instrument) = (hand(), instrument.clone());
             let (over, requests, readings) = (&over, &requests, &readings);
             scope.spawn(move || {
-                let mut chance = Chance(0x2545_F491_4F6C_DD1D ^ (number + 1) * 104_729);
+                let mut chance = Chance(0x2545_F491_4F6C_DD1D ^ ((number + 1) * 104_729));
                 while !over.load(Ordering::Relaxed) {
                     let job = hand.opens(&instrument);
                     for reading in 0..READINGS {

@@ -143,7 +143,9 @@ pub(crate) fn encoded(pairs: &[(&str, String)]) -> String {
 
 /// Whether the role may, and for a change whether the word of the page came with it: what is sent is looked at and handed on.
 async fn passes(hand: &Hand, request: &mut ServiceRequest) -> Result<(), Failure> {
-    allowed(&hand.account, deed(request.method(), request.path()))?;
+    // The path as it is routed: what is written with % in it is the same page.
+    let path = request.match_info().as_str().to_owned();
+    allowed(&hand.account, deed(request.method(), &path))?;
     if matches!(*request.method(), Method::GET | Method::HEAD) {
         return Ok(());
     }
@@ -160,7 +162,7 @@ async fn passes(hand: &Hand, request: &mut ServiceRequest) -> Result<(), Failure
             "this form did not come from a page of this account: load the page again, then send it";
         return Err(Failure::Forbidden(text.to_owned()));
     }
-    if request.path().ends_with("/tell") {
+    if path.ends_with("/tell") {
         let text = String::from_utf8_lossy(&sent);
         let fields = web::Query::<Vec<(String, String)>>::from_query(&text);
         let fields = Fields::from(fields.map(web::Query::into_inner).unwrap_or_default());

@@ -7,6 +7,7 @@ pub(crate) mod sessions;
 pub(crate) mod tls;
 
 use std::future::{Ready, ready};
+use std::net::Ipv6Addr;
 use std::ops::Deref;
 
 use actix_web::dev::Payload;
@@ -54,6 +55,28 @@ impl Access {
         };
         format!("{scheme}://{host}")
     }
+}
+
+/// Names and addresses as they stand in a Host header.
+///
+/// # Errors
+/// For one that can stand in none.
+pub(crate) fn names(given: &[String]) -> anyhow::Result<Vec<String>> {
+    let host = |name: &String| {
+        let written = match name.parse::<Ipv6Addr>() {
+            Ok(_) => format!("[{name}]"),
+            Err(_) => name.clone(),
+        };
+        let alone = written
+            .parse::<Authority>()
+            .is_ok_and(|authority| authority.host() == written && !written.contains('@'));
+        anyhow::ensure!(
+            alone,
+            "--name: read \"{name}\", expected a name or an address alone, such as bench.local or 192.168.7.2"
+        );
+        Ok(written)
+    };
+    given.iter().map(host).collect()
 }
 
 /// Who is signed in, where somebody has to be.
@@ -135,6 +158,11 @@ mod tests {
                 && shop.knows("BENCH.local")
                 && shop.knows("10.0.0.3:8626")
         );
+        let written = |name: &str| names(&[name.to_owned()]);
+        assert_eq!(written("fe80::1").unwrap(), ["[fe80::1]"]);
+        for wrong in ["bench.local:8626", "https://bench", "", "me@bench", "a b"] {
+            assert!(written(wrong).is_err(), "{wrong}");
+        }
         assert!(
             !shop.knows("10.0.0.31:8626")
                 && !shop.knows("evil.bench.local")

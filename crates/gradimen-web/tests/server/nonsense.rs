@@ -255,7 +255,7 @@ const VALUES: &[&str] = &[
 
 /// A page to look at, of one of so many jobs, with a query of anything.
 pub(crate) fn looked(chance: &mut Chance, jobs: u64) -> String {
-    let path = if chance.next() % 3 == 0 {
+    let path = if chance.next().is_multiple_of(3) {
         chance.of(PAGES).to_owned()
     } else {
         let job = 1 + chance.next() % (jobs + 1);
@@ -274,7 +274,7 @@ pub(crate) fn told(chance: &mut Chance, seen: &str) -> Vec<(String, String)> {
         ("station".to_owned(), chance.of(STATIONS).to_owned()),
         ("seen".to_owned(), seen.to_owned()),
     ];
-    if chance.next() % 2 == 0 {
+    if chance.next().is_multiple_of(2) {
         form.push(("sure".to_owned(), "yes".to_owned()));
     }
     for _ in 0..chance.next() % 8 {
