@@ -130,6 +130,8 @@ fn hours_of_use_take_no_more_memory() {
         agent: ureq::Agent::config_builder()
             .http_status_as_error(false)
             .max_redirects(0)
+            // Well before the server lets an idle line go: one that is let go while it is taken again is nobody's failure.
+            .max_idle_age(Duration::from_secs(1))
             .build()
             .new_agent(),
         address: address.clone(),
