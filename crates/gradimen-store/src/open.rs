@@ -15,8 +15,8 @@ use sqlx::{ConnectOptions, Connection};
 
 use crate::StoreError;
 use crate::files::{FILE, private, private_folder, take_place};
+use crate::sums;
 use crate::worked::Cache;
-use crate::{sessions, sums};
 
 /// The steps that make a file what it is today; one that was taken is never changed.
 const MIGRATIONS: [(i64, &str, &str); 7] = [
@@ -111,7 +111,7 @@ impl Store {
         if put_back {
             // Who was signed in when the copy was made may have been signed out since.
             let mut connection = writer.acquire().await?;
-            in_transaction(&mut connection, sessions::end_all).await?;
+            in_transaction(&mut connection, end_sessions).await?;
         }
         let readers = SqlitePoolOptions::new()
             .max_connections(READERS)
@@ -169,6 +169,14 @@ async fn in_transaction<T>(
     let done = work(&mut transaction).await?;
     transaction.commit().await?;
     Ok(done)
+}
+
+/// Ends every session there is, and every code that would begin one.
+async fn end_sessions(file: &mut SqliteConnection) -> Result<(), StoreError> {
+    for query in ["DELETE FROM session", "DELETE FROM pairing"] {
+        sqlx::query(query).execute(&mut *file).await?;
+    }
+    Ok(())
 }
 
 /// What was written last may stand in the log beside the file. Where the file itself is gone or empty,

@@ -1,7 +1,6 @@
 //! Who is signed in. The file holds a hash of what the browser holds: who reads the file cannot sign in with it.
 
 use jiff::Timestamp;
-use sqlx::SqliteConnection;
 
 use crate::accounts::{Account, account};
 use crate::{Store, StoreError, sums};
@@ -22,14 +21,6 @@ pub struct Session {
     pub began: Timestamp,
     /// Used last, to within minutes.
     pub seen: Timestamp,
-}
-
-/// Ends every session there is, and every code that would begin one.
-pub(crate) async fn end_all(file: &mut SqliteConnection) -> Result<(), StoreError> {
-    for query in ["DELETE FROM session", "DELETE FROM pairing"] {
-        sqlx::query(query).execute(&mut *file).await?;
-    }
-    Ok(())
 }
 
 fn hashed(key: &str) -> String {

@@ -1,17 +1,19 @@
 //! The program as other machines of the shop see it: started as the README says, spoken to by a client of another library.
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
-use std::io::{BufRead, BufReader, Read, Write};
+mod server;
+
+use std::io::{Read, Write};
 use std::net::TcpStream;
 use std::path::Path;
-use std::process::{Child, Command, Output, Stdio};
+use std::process::{Command, Output, Stdio};
 use std::sync::Arc;
 
 use rustls::pki_types::pem::PemObject;
 use rustls::pki_types::{CertificateDer, ServerName};
 use rustls::{ClientConfig, ClientConnection, RootCertStore, Stream};
-
-const PASSWORD: &str = "seven maple boards";
+use server::PASSWORD;
+use server::program::Program;
 
 fn run(data: &Path, arguments: &[&str], input: &str) -> Output {
     let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
@@ -36,42 +38,32 @@ fn said(output: &Output) -> String {
     )
 }
 
-struct Program {
-    child: Child,
+struct Bench {
+    _program: Program,
     port: u16,
     fingerprint: String,
 }
 
-impl Program {
+impl Bench {
     fn start(data: &Path) -> Self {
-        let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
-            .args([
-                "serve",
-                "--listen",
-                "0.0.0.0:0",
-                "--name",
-                "bench.local",
-                "--data",
-            ])
-            .arg(data)
-            .stdout(Stdio::piped())
-            .spawn()
-            .unwrap();
-        let mut lines = BufReader::new(child.stdout.take().unwrap())
-            .lines()
-            .map_while(Result::ok);
-        let address = lines
-            .find(|line| line.starts_with("Gradimen is at "))
-            .unwrap();
-        let port = address
-            .strip_prefix("Gradimen is at https://bench.local:")
-            .unwrap();
-        let fingerprint = lines.next().unwrap();
+        let more = ["--listen", "0.0.0.0:0", "--name", "bench.local"];
+        let mut program = Program::start(data, &more, &[]);
+        let port = program.address.strip_prefix("https://bench.local:");
+        let port = port.unwrap().parse().unwrap();
+        let fingerprint = program.says.next().unwrap();
         Self {
-            child,
-            port: port.split('/').next().unwrap().parse().unwrap(),
+            port,
             fingerprint: fingerprint.rsplit(' ').next().unwrap().to_owned(),
+            _program: program,
         }
+    }
+
+    /// Signs the technician in, from a page of its own that came in such a way.
+    fn enter(&self, data: &Path, scheme: &str) -> String {
+        let host = format!("bench.local:{}", self.port);
+        let head = format!("POST /sign-in HTTP/1.1\r\nHost: {host}\r\nOrigin: {scheme}://{host}");
+        let form = format!("name=mira&password={}", PASSWORD.replace(' ', "+"));
+        self.ask(data, &head, &form)
     }
 
     /// What the server answers to a request, its certificate trusted because its fingerprint was compared.
@@ -100,13 +92,6 @@ impl Program {
         // A line that is closed without a farewell has said all it had.
         drop(stream.read_to_end(&mut answer));
         String::from_utf8_lossy(&answer).into_owned()
-    }
-}
-
-impl Drop for Program {
-    fn drop(&mut self) {
-        self.child.kill().unwrap();
-        self.child.wait().unwrap();
     }
 }
 
@@ -175,7 +160,7 @@ fn a_tablet_signs_in_over_an_encrypted_line_and_nothing_else_is_answered() {
             .status
             .success()
     );
-    let program = Program::start(data);
+    let program = Bench::start(data);
     assert_eq!(program.fingerprint.len(), 95);
     let host = format!("bench.local:{}", program.port);
     let page = program.ask(data, &format!("GET /jobs/1 HTTP/1.1\r\nHost: {host}"), "");
@@ -188,13 +173,8 @@ fn a_tablet_signs_in_over_an_encrypted_line_and_nothing_else_is_answered() {
     // A name that is not its own, and a form that came from elsewhere, are refused also here.
     let page = program.ask(data, "GET / HTTP/1.1\r\nHost: evil.example.org", "");
     assert!(page.starts_with("HTTP/1.1 403"), "{page}");
-    let form = format!("name=mira&password={}", PASSWORD.replace(' ', "+"));
-    let enter = |origin: &str| {
-        let head = format!("POST /sign-in HTTP/1.1\r\nHost: {host}\r\nOrigin: {origin}");
-        program.ask(data, &head, &form)
-    };
-    assert!(enter(&format!("http://{host}")).starts_with("HTTP/1.1 403"));
-    let entered = enter(&format!("https://{host}"));
+    assert!(program.enter(data, "http").starts_with("HTTP/1.1 403"));
+    let entered = program.enter(data, "https");
     assert!(entered.starts_with("HTTP/1.1 303"), "{entered}");
     let given = entered
         .lines()
@@ -243,11 +223,8 @@ fn a_restart_keeps_the_certificate_and_who_is_signed_in() {
             .status
             .success()
     );
-    let first = Program::start(data);
-    let host = format!("bench.local:{}", first.port);
-    let head = format!("POST /sign-in HTTP/1.1\r\nHost: {host}\r\nOrigin: https://{host}");
-    let form = format!("name=mira&password={}", PASSWORD.replace(' ', "+"));
-    let entered = first.ask(data, &head, &form);
+    let first = Bench::start(data);
+    let entered = first.enter(data, "https");
     let given = entered
         .lines()
         .find_map(|line| line.strip_prefix("set-cookie: "))
@@ -255,7 +232,7 @@ fn a_restart_keeps_the_certificate_and_who_is_signed_in() {
     let cookie = given.split(';').next().unwrap().to_owned();
     let fingerprint = first.fingerprint.clone();
     drop(first);
-    let second = Program::start(data);
+    let second = Bench::start(data);
     assert_eq!(second.fingerprint, fingerprint);
     let head = format!(
         "GET /account HTTP/1.1\r\nHost: bench.local:{}\r\nCookie: {cookie}",

@@ -4,46 +4,13 @@
 
 mod server;
 
-use std::io::{BufRead, BufReader};
-use std::path::Path;
-use std::process::{Child, Command, Stdio};
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
 
 use gradimen_store::backup::file_of;
 use gradimen_store::verify::verify;
+use server::program::Program;
 use server::{borrowed, inputs, set};
-
-struct Program {
-    child: Child,
-    address: String,
-}
-
-impl Program {
-    fn start(data: &Path) -> Self {
-        let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
-            .args(["serve", "--listen", "127.0.0.1:0", "--data"])
-            .arg(data)
-            .stdout(Stdio::piped())
-            .spawn()
-            .unwrap();
-        let lines = BufReader::new(child.stdout.take().unwrap()).lines();
-        let address = lines
-            .map_while(Result::ok)
-            .find_map(|line| {
-                let rest = line.strip_prefix("Gradimen is at ")?;
-                Some(rest.split('/').take(3).collect::<Vec<_>>().join("/"))
-            })
-            .unwrap();
-        Self { child, address }
-    }
-
-    /// As the power goes: nothing is closed, nothing is said.
-    fn kill(mut self) {
-        self.child.kill().unwrap();
-        self.child.wait().unwrap();
-    }
-}
 
 fn agent() -> ureq::Agent {
     ureq::Agent::config_builder()
@@ -91,7 +58,7 @@ fn told(at: &str, from: u64, acknowledged: &AtomicU64) {
 fn what_was_acknowledged_outlives_a_kill_at_any_moment() {
     let kills: u32 = std::env::var("KILLS").map_or(8, |kills| kills.parse().unwrap());
     let folder = tempfile::tempdir().unwrap();
-    let program = Program::start(folder.path());
+    let program = Program::here(folder.path());
     let get = |at: &str, path: &str| {
         let answer = agent().get(format!("{at}{path}")).call();
         answer.unwrap().body_mut().read_to_string().unwrap()
@@ -134,14 +101,14 @@ fn what_was_acknowledged_outlives_a_kill_at_any_moment() {
         std::thread::scope(|scope| {
             scope.spawn(|| told(&at, stands, &acknowledged));
             std::thread::sleep(Duration::from_millis(5 + chance % 60));
-            program.kill();
+            drop(program);
         });
         recorded = acknowledged.load(Ordering::SeqCst);
         let verdict = system.block_on(verify(&file_of(folder.path()))).unwrap();
         assert_eq!(verdict.problems, [], "kill {round}");
-        program = Program::start(folder.path());
+        program = Program::here(folder.path());
     }
     println!("{kills} kills, {recorded} entries acknowledged and there");
     assert!(recorded > 2, "nothing was recorded between kills");
-    program.kill();
+    drop(program);
 }

@@ -11,14 +11,15 @@ mod server;
 
 use std::collections::HashMap;
 use std::fs::OpenOptions;
-use std::io::{BufRead, BufReader, Write};
+use std::io::Write;
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::Command;
 
 use gradimen_store::backup::file_of;
 use gradimen_store::verify::verify;
 use gradimen_store::{Store, StoreError};
 use server::nonsense::Chance;
+use server::program::Program;
 use server::{borrowed, inputs, set};
 
 const CUTS: u64 = 60;
@@ -53,39 +54,15 @@ fn preloaded(folder: &Path) -> std::path::PathBuf {
     library
 }
 
-struct Program(Child, String);
-
-impl Program {
-    fn start(data: &Path, library: &Path, log: &Path) -> Self {
-        let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
-            .args(["serve", "--listen", "127.0.0.1:0", "--data"])
-            .arg(data)
-            .env("LD_PRELOAD", library)
-            .env("GRADIMEN_LOG", log)
-            .env("GRADIMEN_WATCH", data)
-            .stdout(Stdio::piped())
-            .spawn()
-            .unwrap();
-        let mut lines = BufReader::new(child.stdout.take().unwrap())
-            .lines()
-            .map_while(Result::ok);
-        let line = lines
-            .find(|line| line.starts_with("Gradimen is at "))
-            .unwrap();
-        let address = line
-            .split_whitespace()
-            .nth(3)
-            .unwrap()
-            .trim_end_matches('/')
-            .to_owned();
-        Self(child, address)
-    }
-}
-
 /// Reads one note after the other into a job, and notes beside the program's own log what was acknowledged.
 fn recorded(data: &Path, library: &Path, log: &Path) {
-    let mut program = Program::start(data, library, log);
-    let at = program.1.clone();
+    let environment = [
+        ("LD_PRELOAD", library),
+        ("GRADIMEN_LOG", log),
+        ("GRADIMEN_WATCH", data),
+    ];
+    let program = Program::start(data, &["--listen", "127.0.0.1:0"], &environment);
+    let at = program.address.clone();
     let agent = ureq::Agent::config_builder()
         .http_status_as_error(false)
         .max_redirects(0)
@@ -134,8 +111,7 @@ fn recorded(data: &Path, library: &Path, log: &Path) {
         acknowledged(before + 1);
     }
     // The last of it goes with the power, too.
-    program.0.kill().unwrap();
-    program.0.wait().unwrap();
+    drop(program);
 }
 
 fn changes(log: &Path) -> Vec<(String, Change)> {

@@ -5,12 +5,11 @@
 
 mod server;
 
-use std::io::{BufRead, BufReader};
-use std::process::{Child, Command, Stdio};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
 use server::nonsense::{Chance, looked};
+use server::program::Program;
 use server::{borrowed, inputs, set};
 
 const SECONDS: u64 = 6;
@@ -19,25 +18,12 @@ const HANDS: u64 = 4;
 const READINGS: u64 = 100;
 const PAUSE: Duration = Duration::from_millis(20);
 
-struct Program(Child);
-
-impl Drop for Program {
-    fn drop(&mut self) {
-        self.0.kill().unwrap();
-        self.0.wait().unwrap();
-    }
-}
-
-impl Program {
-    /// Memory in use, in kilobytes.
-    fn resident(&self) -> u64 {
-        let status = std::fs::read_to_string(format!("/proc/{}/status", self.0.id())).unwrap();
-        let line = status
-            .lines()
-            .find(|line| line.starts_with("VmRSS:"))
-            .unwrap();
-        line.split_whitespace().nth(1).unwrap().parse().unwrap()
-    }
+/// Memory of a process in use, in kilobytes.
+fn resident(process: u32) -> u64 {
+    let status = std::fs::read_to_string(format!("/proc/{process}/status")).unwrap();
+    let mut lines = status.lines();
+    let line = lines.find(|line| line.starts_with("VmRSS:")).unwrap();
+    line.split_whitespace().nth(1).unwrap().parse().unwrap()
 }
 
 struct Hand {
@@ -107,25 +93,8 @@ impl Hand {
 fn hours_of_use_take_no_more_memory() {
     let seconds = std::env::var("SOAK_SECONDS").map_or(SECONDS, |seconds| seconds.parse().unwrap());
     let data = tempfile::tempdir().unwrap();
-    let mut child = Command::new(env!("CARGO_BIN_EXE_gradimen"))
-        .args(["serve", "--listen", "127.0.0.1:0", "--data"])
-        .arg(data.path())
-        .stdout(Stdio::piped())
-        .spawn()
-        .unwrap();
-    let mut lines = BufReader::new(child.stdout.take().unwrap())
-        .lines()
-        .map_while(Result::ok);
-    let line = lines
-        .find(|line| line.starts_with("Gradimen is at "))
-        .unwrap();
-    let address = line
-        .split_whitespace()
-        .nth(3)
-        .unwrap()
-        .trim_end_matches('/')
-        .to_owned();
-    let program = Program(child);
+    let program = Program::here(data.path());
+    let address = program.address.clone();
     let hand = || Hand {
         agent: ureq::Agent::config_builder()
             .http_status_as_error(false)
@@ -171,7 +140,7 @@ fn hours_of_use_take_no_more_memory() {
         let began = Instant::now();
         while began.elapsed() < Duration::from_secs(seconds) {
             std::thread::sleep(Duration::from_secs(1));
-            used.push(program.resident());
+            used.push(resident(program.child.id()));
         }
         over.store(true, Ordering::Relaxed);
     });

@@ -3,6 +3,7 @@
 
 pub(crate) mod bench;
 pub(crate) mod nonsense;
+pub(crate) mod program;
 
 use std::net::TcpListener;
 use std::sync::mpsc;
