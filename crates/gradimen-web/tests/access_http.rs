@@ -185,6 +185,22 @@ fn a_role_does_what_it_is_for_and_no_more() {
         let status = server.get(path).status;
         assert!([403, 404].contains(&status), "{path} {status}");
     }
+    // Nor is a form that says it is written in other letters read otherwise by the door than by the bench.
+    let wide =
+        "&what=read&station=intonation&seen=3&string=1&fret=12&against=harmonic&cents=4&sure=yes";
+    let mut body = format!("what=note&word={}&pad==", word(&page)).into_bytes();
+    body.resize(body.len() + body.len() % 2, b'=');
+    body.extend(wide.encode_utf16().flat_map(u16::to_le_bytes));
+    let disguised = server
+        .agent
+        .post(format!("{}{job}/tell", server.address))
+        .header("origin", &server.address)
+        .header("cookie", server.cookie.lock().unwrap().clone())
+        .header(
+            "content-type",
+            "application/x-www-form-urlencoded; charset=utf-16le",
+        );
+    assert_ne!(disguised.send(&body[..]).unwrap().status(), 303);
     // The counter takes an instrument in.
     let form = server.get("/instruments/new").text;
     let mut fields = inputs(&form);

@@ -14,7 +14,7 @@ use actix_web::dev::Payload;
 use actix_web::http::uri::Authority;
 use actix_web::{FromRequest, HttpMessage, HttpRequest, web};
 use gradimen_store::Store;
-use gradimen_store::accounts::Account;
+use gradimen_store::accounts::{Account, Deed};
 
 use crate::errors::Failure;
 
@@ -92,6 +92,17 @@ pub(crate) struct Kept {
     store: Store,
     /// Who that is; nobody where nobody is asked.
     pub(crate) hand: Option<Hand>,
+}
+
+impl Kept {
+    /// Goes on where whoever asks may do that.
+    ///
+    /// # Errors
+    /// [`Failure::Forbidden`] for a role that may not.
+    pub(crate) fn may(&self, deed: Deed) -> Result<(), Failure> {
+        let hand = self.hand.as_ref();
+        hand.map_or(Ok(()), |hand| gate::allowed(&hand.account, deed))
+    }
 }
 
 impl Deref for Kept {

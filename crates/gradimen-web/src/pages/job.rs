@@ -6,6 +6,7 @@ use actix_web::{HttpResponse, web};
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_core::units::print::on_bench;
+use gradimen_store::accounts::Deed;
 use gradimen_store::journal::Press;
 use gradimen_store::{StoreError, Worked};
 use jiff::Timestamp;
@@ -72,6 +73,7 @@ pub(crate) async fn tell(
 ) -> Result<HttpResponse, Failure> {
     let id = *id;
     let mut fields = Fields::from(sent.into_inner());
+    store.may(What::of(&fields).map_or(Deed::Work, What::deed))?;
     let worked = store.worked(id).await?;
     let station = Section::from_key(fields.text("station")).unwrap_or(Section::Record);
     let kept = store.shop().await?;
