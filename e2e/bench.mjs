@@ -103,7 +103,16 @@ export const hands = {
       press: async (selector) => { await reach(selector); await page.keyboard.press("Enter"); },
       tick: async (selector) => { await reach(selector); await page.keyboard.press("Space"); },
       write: async (selector, text) => { await reach(selector); await page.keyboard.press("Control+A"); await page.keyboard.type(text); },
-      choose: async (selector, label) => { await reach(selector); await page.keyboard.type(label); },
+      // A list forgets the letters before a pause of a second: on a machine that is busy they are typed again, as a hand would.
+      choose: async (selector, label) => {
+        const list = await reach(selector);
+        for (let time = 0; time < 3; time += 1) {
+          await page.keyboard.type(label);
+          const chosen = await list.evaluate((element) => element.selectedOptions[0].label).catch(() => label);
+          if (chosen.startsWith(label)) return;
+          await page.waitForTimeout(1200);
+        }
+      },
     };
   },
   touch: (page) => {
