@@ -8,6 +8,7 @@
 //! - [`shop`]: what a shop keeps of itself. - [`journal`]: jobs and their entries. - [`library`]: the job list and its search.
 
 pub mod accounts;
+mod attempts;
 pub mod backup;
 mod error;
 mod files;
