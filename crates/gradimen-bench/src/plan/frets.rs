@@ -30,9 +30,9 @@ const HIGH: f64 = 0.5;
 pub(super) const SPOT: usize = 3;
 /// A crown of usual height, and the share of it that may go (common practice: a tenth).
 pub(super) const CROWN: Length = Length::from_mm(1.1);
-pub(super) const MAY_GO: f64 = 0.1;
+const MAY_GO: f64 = 0.1;
 /// A crown lower than this is not levelled once more (common practice: three quarters of a millimetre).
-pub(super) const LEAST_CROWN: Length = Length::from_mm(0.75);
+const LEAST_CROWN: Length = Length::from_mm(0.75);
 /// A groove deeper than this is felt in every bend, and is levelled out (from memory).
 const WORN: Length = Length::from_mm(0.1);
 /// A rock that would tell less than this, in nats, is not asked for: where one outcome in thirty would come otherwise (a choice).
@@ -202,11 +202,7 @@ impl Frets {
             _ => most,
         };
         let remains = crown - must_go;
-        let may_go = if known.crown().is_some() {
-            remains >= LEAST_CROWN
-        } else {
-            must_go <= CROWN * MAY_GO
-        };
+        let may_go = may_go(known, must_go);
         Self {
             next,
             advice: match numbers.len() {
@@ -274,6 +270,14 @@ impl Frets {
                 Some((*side, before, after))
             });
         (laid.collect(), relief.collect())
+    }
+}
+
+/// Whether the crowns have so much to give: what was measured at the lowest, or a share of one of usual height.
+pub(super) fn may_go(known: &Estimate, most: Length) -> bool {
+    match known.crown() {
+        Some(crown) => crown.middle() - most >= LEAST_CROWN,
+        None => most <= CROWN * MAY_GO,
     }
 }
 

@@ -16,10 +16,10 @@ use std::collections::BTreeSet;
 
 use gradimen_core::action::StringLine;
 use gradimen_core::clearance::{Swings, Tightest};
-use gradimen_core::level::play::{Played, least};
+use gradimen_core::level::play::{Played, least, open_line};
 use gradimen_core::quantity::Length;
 
-use super::frets::{Advice, CROWN, FretCut, Frets, LEAST_CROWN, MAY_GO, SPOT, TopKnown, buzzed};
+use super::frets::{Advice, CROWN, FretCut, Frets, SPOT, TopKnown, buzzed, may_go};
 use crate::estimate::Estimate;
 use crate::plan::Plan;
 use crate::stations::clearance::{even, hardest_stroke, pull};
@@ -49,12 +49,7 @@ impl Frets {
             .map(|cut| cut.to_play)
             .fold(Length::ZERO, Length::max);
         let few = asked.len() <= SPOT;
-        let (none, leaves) = (asked.is_empty(), crown - most);
-        let may_go = if known.crown().is_some() {
-            leaves >= LEAST_CROWN
-        } else {
-            most <= CROWN * MAY_GO
-        };
+        let (none, may_go) = (asked.is_empty(), may_go(known, most));
         self.advice = match self.advice {
             Advice::Spot | Advice::Level | Advice::Refret if self.grooved => self.advice,
             Advice::Spot | Advice::Level if none && self.plays(known, plan) => Advice::Play,
@@ -62,9 +57,6 @@ impl Frets {
             Advice::Refret if !none && may_go => Advice::Level,
             as_it_is => as_it_is,
         };
-        if self.advice == Advice::Spot && !none {
-            self.frets = asked.len();
-        }
         self
     }
 
@@ -116,18 +108,12 @@ fn goes(
             let known_tops = frets.tops.iter().filter(|top| top.note.string == string);
             let lifted: Vec<Length> = known_tops.map(|top| top.height.0).collect();
             let lift = |at: Length| {
-                let (first, over) = (lifted.first()?, lifted.get(usize::from(action_fret) - 1)?);
-                let span = places[usize::from(action_fret)] - places[1];
-                let share = if action_fret == 1 {
-                    0.0
-                } else {
-                    (at - places[1]).ratio(span)
-                };
-                Some(*first * (1.0 - share) + *over * share)
+                let shares = open_line(&places, action_fret, at).into_iter();
+                shares.fold(Length::ZERO, |sum, (top, share)| sum + lifted[top] * share)
             };
             let laid = StringLine {
-                nut: line.nut - lift(Length::ZERO)?,
-                saddle: line.saddle - lift(line.length)?,
+                nut: line.nut - lift(Length::ZERO),
+                saddle: line.saddle - lift(line.length),
                 ..*line
             };
             let rooms: Vec<Tightest> = swings.rooms(&laid).collect();

@@ -65,7 +65,7 @@ pub fn why(frets: &Frets) -> Vec<String> {
     match frets.advice {
         Advice::Survey => vec!["It rocks on the middle one of three. Every rock says something of the frets beside it, and of the same fret under the next string.".to_owned()],
         Advice::GoOn | Advice::Leave => vec!["What was rocked stands still, within what a rocker shows.".to_owned()],
-        Advice::Play => vec!["By what is known so far, this hand's hardest stroke clears it, with the strings as the plan will lay them. Lower strings or a harder hand may touch it: look here again then, or when it is heard.".to_owned()],
+        Advice::Play => vec!["By what is known so far, this hand's hardest stroke clears it, with the strings as the plan will lay them. Lower strings or a harder hand may touch it: look here again then, or when it is heard.".to_owned(), "Bends are not in this: bend the strings over it and beside it, and say at the proof what chokes.".to_owned()],
         Advice::Seat => {
             let which: Vec<String> = frets.loose.iter().map(u8::to_string).collect();
             vec![
@@ -73,10 +73,11 @@ pub fn why(frets: &Frets) -> Vec<String> {
                 "When it holds, say so here; then rock it and its neighbours again.".to_owned(),
             ]
         }
-        Advice::Spot => vec![
-            "Press each with a stick first: one that moves is only loose, and is seated and glued, not levelled.".to_owned(),
-            "Then tape, mark, a few light strokes, test again; crown, and polish through the grits.".to_owned(),
-        ],
+        Advice::Spot => {
+            let press = "Press each with a stick first: one that moves is only loose, and is seated and glued, not levelled.";
+            let file = "Then tape, mark, a few light strokes, test again; crown, and polish through the grits.";
+            [Some(press.to_owned()), in_the_way(frets), Some(file.to_owned())].into_iter().flatten().collect()
+        }
         Advice::Level => vec![
             format!("By what is known so far about {most} must go where most must, or more: a rocker does not tell how much more. Feelers under a straightedge do, before any metal goes."),
             remains(frets),
@@ -90,6 +91,18 @@ pub fn why(frets: &Frets) -> Vec<String> {
             "New frets, or a specialist's word, before any metal goes.".to_owned(),
         ],
     }
+}
+
+/// Which of them the file is for, where that is not all that stands high.
+fn in_the_way(frets: &Frets) -> Option<String> {
+    let asked = frets.to_play.iter().filter(|cut| !cut.strings.is_empty());
+    let asked: Vec<String> = asked.map(|cut| cut.fret.to_string()).collect();
+    (!asked.is_empty()).then(|| {
+        format!(
+            "In the way of this hand, by what is known: fret {}. What is not in its way and was not heard is left.",
+            asked.join(", ")
+        )
+    })
 }
 
 /// What stays of the lowest crown.

@@ -136,22 +136,21 @@ fn solve<'a>(
     Ok(goes.iter().map(|goes| found[*goes].max(0.0)).collect())
 }
 
+/// What the open string has at so far from the nut of the deviations of fret 1 and of the action fret, whose gaps it is set by: the
+/// tops counted from nought, and their shares.
+pub fn open_line(places: &[Length], action_fret: u8, at: Length) -> [(usize, f64); 2] {
+    let action = usize::from(action_fret);
+    let share = if action == 1 {
+        0.0
+    } else {
+        (at - places[1]).ratio(places[action] - places[1])
+    };
+    [(0, 1.0 - share), (action - 1, share)]
+}
+
 impl Played<'_> {
     fn x(&self, fret: usize) -> f64 {
         self.places[fret].mm()
-    }
-
-    /// The line through the tops that nut and saddle are set over, at so far from the nut: what it takes of fret 1's deviation
-    /// and of the action fret's.
-    fn on_line(&self, at: f64) -> [(usize, f64); 2] {
-        let action = usize::from(self.action_fret);
-        let span = self.x(action) - self.x(1);
-        let share = if action == 1 {
-            0.0
-        } else {
-            (at - self.x(1)) / span
-        };
-        [(0, 1.0 - share), (action - 1, share)]
     }
 
     /// What a place loses by every top's deviation, tops counted from nought.
@@ -161,12 +160,12 @@ impl Played<'_> {
         let along = (self.x(at) - self.x(held)) / (end - self.x(held));
         let mut by = vec![0.0; frets];
         by[at - 1] += 1.0;
-        for (top, share) in self.on_line(end) {
+        for (top, share) in open_line(self.places, self.action_fret, self.length) {
             by[top] -= along * share;
         }
         match held {
             0 => {
-                for (top, share) in self.on_line(self.x(0)) {
+                for (top, share) in open_line(self.places, self.action_fret, self.places[0]) {
                     by[top] -= (1.0 - along) * share;
                 }
             }

@@ -11,6 +11,7 @@ use actix_web::{Error, HttpMessage, HttpResponse};
 use askama::Template;
 use gradimen_store::Store;
 use gradimen_store::accounts::{Account, Deed};
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 use super::{Access, Hand, sessions};
 use crate::errors::Failure;
@@ -109,8 +110,9 @@ fn signed_out(request: ServiceRequest) -> ServiceResponse<BoxBody> {
             .error_response(Failure::SignedOut)
             .map_into_boxed_body();
     }
-    let query = [("to", request.uri().to_string())];
-    let place = format!("{SIGN_IN}?{}", encoded(&query));
+    let to = request.uri().to_string();
+    let to = utf8_percent_encode(&to, NON_ALPHANUMERIC);
+    let place = format!("{SIGN_IN}?to={to}");
     let sent = |name: &str| request.headers().contains_key(name);
     let answer = match (sent("hx-request"), sent("hx-boosted")) {
         (false, _) => redirect(&place),
@@ -123,20 +125,6 @@ fn signed_out(request: ServiceRequest) -> ServiceResponse<BoxBody> {
             .finish(),
     };
     request.into_response(answer).map_into_boxed_body()
-}
-
-/// A query.
-pub(crate) fn encoded(pairs: &[(&str, String)]) -> String {
-    let pairs = pairs.iter().map(|(name, value)| {
-        let letters = value.bytes().map(|byte| match byte {
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'/' | b'-' | b'_' | b'.' => {
-                char::from(byte).to_string()
-            }
-            other => format!("%{other:02X}"),
-        });
-        format!("{name}={}", letters.collect::<String>())
-    });
-    pairs.collect::<Vec<_>>().join("&")
 }
 
 /// Whether the role may, and for a change whether the word of the page came with it: what is sent is looked at and handed on.
