@@ -25,5 +25,5 @@ pub mod whole;
 mod worked;
 
 pub use error::StoreError;
-pub use open::Store;
+pub use open::{Mark, Store};
 pub use worked::Worked;

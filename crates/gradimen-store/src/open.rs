@@ -1,10 +1,11 @@
 //! Opening the file: look before touching, lock, migrate.
 
-use std::fs::{File, OpenOptions, TryLockError};
+use std::fs::{self, File, OpenOptions, TryLockError};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
-use std::time::Duration;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::time::{Duration, SystemTime};
 
 use sqlx::migrate::{Migration, MigrationType, Migrator};
 use sqlx::sqlite::{
@@ -60,6 +61,13 @@ const WAL: &str = "-wal";
 /// their own.
 const READERS: u32 = 4;
 
+/// How far the data have come: see [`Store::mark`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Mark {
+    writes: u64,
+    log: Option<(Option<SystemTime>, u64)>,
+}
+
 /// The open data file.
 #[derive(Debug, Clone)]
 pub struct Store {
@@ -67,6 +75,8 @@ pub struct Store {
     writer: SqlitePool,
     pub(crate) cache: Cache,
     pub(crate) folder: PathBuf,
+    /// How often this process has written.
+    writes: Arc<AtomicU64>,
     /// In whose hands it is, where somebody signed in.
     pub(crate) by: Option<Arc<str>>,
     _lock: Arc<File>,
@@ -121,6 +131,7 @@ impl Store {
             writer,
             cache: Cache::new(),
             folder: folder.to_owned(),
+            writes: Arc::default(),
             by: None,
             _lock: Arc::new(lock),
         })
@@ -142,7 +153,22 @@ impl Store {
         if done.is_err() {
             connection.close_on_drop();
         }
+        // Before anybody is told that it was written.
+        self.writes.fetch_add(1, Ordering::Release);
         done
+    }
+
+    /// A mark that is another one once anything was written: by this process, or beside it into the same data.
+    ///
+    /// Asked before something is read, it tells later whether that still stands, for the price of looking at a file's age and length.
+    pub fn mark(&self) -> Mark {
+        let log = self.folder.join(format!("{FILE}{WAL}"));
+        Mark {
+            writes: self.writes.load(Ordering::Acquire),
+            log: fs::metadata(log)
+                .ok()
+                .map(|log| (log.modified().ok(), log.len())),
+        }
     }
 
     /// Folds everything into the one file and closes it; pending readers are waited for.
@@ -301,6 +327,30 @@ mod tests {
                 Ok(())
             })
             .await
+    }
+
+    #[tokio::test]
+    async fn the_mark_is_another_one_after_every_change_and_only_then() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).await.unwrap();
+        note(&store, "first").await.unwrap();
+        let before = store.mark();
+        store.job_count().await.unwrap();
+        assert_eq!(store.mark(), before, "looking changes nothing");
+        note(&store, "second").await.unwrap();
+        let own = store.mark();
+        assert_ne!(own, before, "written by this process");
+        let mut beside = crate::accounts::beside(folder.path()).await.unwrap();
+        crate::accounts::add(
+            &mut beside,
+            "anna",
+            crate::accounts::Role::Viewer,
+            "a password of some length",
+            jiff::Timestamp::now(),
+        )
+        .await
+        .unwrap();
+        assert_ne!(store.mark(), own, "written beside it");
     }
 
     async fn most_pages(store: &Store, pages: u32) {

@@ -185,10 +185,12 @@ async fn greeted(
     let access = web::Data::new(access);
     let store = web::Data::new(store);
     let greeting = web::Data::new(pages::bench::Greeting(greets));
+    let shown = web::Data::new(pages::shown::Shown::default());
     let server = HttpServer::new(move || {
         App::new()
             .app_data(store.clone())
             .app_data(greeting.clone())
+            .app_data(shown.clone())
             .app_data(
                 web::FormConfig::default()
                     .limit(FORM_LIMIT)

@@ -13,6 +13,7 @@ pub(crate) mod layout;
 pub(crate) mod open;
 pub(crate) mod sheets;
 pub(crate) mod shop;
+pub(crate) mod shown;
 pub(crate) mod sign_in;
 pub(crate) mod understand;
 pub(crate) mod visits;

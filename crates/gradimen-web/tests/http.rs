@@ -671,3 +671,26 @@ fn an_import_that_is_on_file_otherwise_is_asked_about_first() {
         serde_json::from_str(&job.server.get("/data/shop.json").text).unwrap();
     assert_eq!(whole["instruments"].as_array().unwrap().len(), 2);
 }
+
+#[test]
+fn a_page_that_is_shown_again_has_a_word_of_its_own_and_what_was_told_since() {
+    let mut job = Job::open();
+    let address = format!("{}/record", job.place);
+    let word = |page: &server::Answer| {
+        let fields = inputs(&page.text);
+        let press = fields.into_iter().find(|(name, _)| name == "press");
+        press.unwrap().1
+    };
+    let (first, again) = (job.server.get(&address), job.server.get(&address));
+    assert_ne!(word(&first), word(&again));
+    assert_eq!(
+        first.text.replace(&word(&first), ""),
+        again.text.replace(&word(&again), "")
+    );
+    for header in ["content-type", "cache-control"] {
+        assert_eq!(first.headers.get(header), again.headers.get(header));
+    }
+    let note = [("what", "note"), ("text", "the nut is loose")];
+    assert_eq!(job.tell("record", &note).status, 303);
+    assert!(job.server.get(&address).text.contains("the nut is loose"));
+}

@@ -2,7 +2,8 @@
 
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
-use actix_web::{HttpResponse, web};
+use actix_web::http::uri::PathAndQuery;
+use actix_web::{HttpRequest, HttpResponse, web};
 use gradimen_bench::model::shop::AS_IT_CAME;
 use gradimen_bench::plan::as_it_came::as_it_came;
 use gradimen_core::units::print::on_bench;
@@ -11,8 +12,9 @@ use gradimen_store::journal::Press;
 use gradimen_store::{StoreError, Worked};
 use jiff::Timestamp;
 
-use super::layout::{Conflict, Offers, QuestionView, View, place};
+use super::layout::{Conflict, Offers, QuestionView, View, fresh, place};
 use super::redirect;
+use super::shown::{Of, Shown};
 use crate::access::Kept;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
@@ -39,12 +41,19 @@ pub(crate) async fn show(store: Kept, id: web::Path<i64>) -> Result<HttpResponse
 
 /// One station of a job.
 pub(crate) async fn station(
+    request: HttpRequest,
     store: Kept,
+    shown: web::Data<Shown>,
     place: web::Path<(i64, String)>,
     query: web::Query<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
     let (id, key) = place.into_inner();
     let station = Section::from_key(&key).ok_or(Failure::NotFound)?;
+    let address = request.uri().path_and_query();
+    let of = Of::new(address.map_or("", PathAndQuery::as_str), store.mark());
+    if let Some(page) = shown.again(&of) {
+        return Ok(page);
+    }
     let worked = store.worked(id).await?;
     let shop = store.shop().await?.shop;
     let mut fields = Fields::from(query.into_inner());
@@ -54,15 +63,18 @@ pub(crate) async fn station(
     {
         fields.set("tool", tool.key());
     }
+    let press = fresh();
     let view = View {
         fields,
         specs: spec_choices(&worked.job, &shop),
         units: shop.shown.bench(),
         offers: Offers::of(&shop),
         shop: shop.name,
+        press: Some(press.clone()),
         ..View::default()
     };
-    render(StatusCode::OK, id, &worked, station, &view)
+    let page = render(StatusCode::OK, id, &worked, station, &view)?;
+    Ok(shown.keep(of, &press, page))
 }
 
 /// Tells a job something and goes on to where the work goes on.
@@ -86,6 +98,7 @@ pub(crate) async fn tell(
             units: kept.shop.shown.bench(),
             offers: Offers::of(&kept.shop),
             question: None,
+            press: None,
         };
         render(status, id, &worked, station, &view)
     };
@@ -113,6 +126,7 @@ pub(crate) async fn tell(
             units: kept.shop.shown.bench(),
             offers: Offers::of(&kept.shop),
             conflict: None,
+            press: None,
         };
         return render(
             StatusCode::UNPROCESSABLE_ENTITY,

@@ -103,6 +103,8 @@ pub(crate) struct View {
     pub(crate) offers: Offers,
     /// What lengths are written in.
     pub(crate) units: BenchUnits,
+    /// The word of this page's forms, where it is chosen already.
+    pub(crate) press: Option<String>,
 }
 
 impl View {
@@ -114,7 +116,7 @@ impl View {
 }
 
 /// A word that no other page has.
-fn fresh() -> String {
+pub(crate) fn fresh() -> String {
     use std::hash::{BuildHasher, RandomState};
     let word = || RandomState::new().hash_one(std::time::Instant::now());
     format!("{:016x}{:016x}", word(), word())
@@ -160,7 +162,7 @@ impl JobLayout {
             });
         Self {
             id,
-            press: fresh(),
+            press: view.press.clone().unwrap_or_else(fresh),
             seq: job.seq(),
             title: job.instrument().title(),
             describes: gradimen_bench::export::summary::describes(job),

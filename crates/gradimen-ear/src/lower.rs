@@ -1,0 +1,80 @@
+//! A lower rate of samples: what lies above the partials in use only costs time.
+
+use std::f64::consts::PI;
+
+/// Taps of the low-pass on either side, in samples of the lower rate.
+const REACH: usize = 10;
+
+/// Every `step`-th sample after a low-pass that lets through what lies below 0.38 of the lower rate
+/// (Kaiser window, 90 dB down where it would fold back onto that).
+///
+/// The filter is symmetrical, so no partial's phase is moved.
+pub(crate) fn lower(samples: &[f64], step: usize) -> Vec<f64> {
+    if step <= 1 {
+        return samples.to_vec();
+    }
+    let half = REACH * step;
+    let cut = 0.5 / step as f64;
+    let taps: Vec<f64> = (0..=half)
+        .map(|n| {
+            let x = n as f64;
+            let sinc = if n == 0 { 2.0 * cut } else { (2.0 * PI * cut * x).sin() / (PI * x) };
+            sinc * kaiser(x / half as f64)
+        })
+        .collect();
+    (0..samples.len().div_ceil(step))
+        .map(|index| {
+            let centre = index * step;
+            if centre >= half && centre + half < samples.len() {
+                let left = &samples[centre - half..centre];
+                let right = &samples[centre + 1..=centre + half];
+                let pairs = left.iter().rev().zip(right).zip(&taps[1..]);
+                samples[centre] * taps[0] + pairs.map(|((a, b), tap)| (a + b) * tap).sum::<f64>()
+            } else {
+                let at = |n: usize, ahead: bool| {
+                    let place = if ahead { Some(centre + n) } else { centre.checked_sub(n) };
+                    place.and_then(|place| samples.get(place)).copied().unwrap_or(0.0)
+                };
+                let sides = (1..=half).map(|n| (at(n, true) + at(n, false)) * taps[n]);
+                samples[centre] * taps[0] + sides.sum::<f64>()
+            }
+        })
+        .collect()
+}
+
+/// Kaiser's window at `x` from its middle (1 is its end), beta 9: side lobes 90 dB down (Oppenheim and Schafer,
+/// Discrete-Time Signal Processing, 7.5).
+fn kaiser(x: f64) -> f64 {
+    const BETA: f64 = 9.0;
+    bessel(BETA * (1.0 - x * x).max(0.0).sqrt()) / bessel(BETA)
+}
+
+/// The modified Bessel function of order nought, by its series.
+fn bessel(x: f64) -> f64 {
+    let (mut term, mut sum) = (1.0, 1.0);
+    for n in 1..40 {
+        term *= (x / 2.0 / f64::from(n)).powi(2);
+        sum += term;
+    }
+    sum
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn tone(hz: f64, rate: f64) -> Vec<f64> {
+        (0..9600).map(|n| (2.0 * PI * hz * n as f64 / rate).cos()).collect()
+    }
+
+    #[test]
+    fn a_low_tone_is_let_through_in_its_phase_and_a_high_one_is_not() {
+        let low = lower(&tone(700.0, 48_000.0), 16);
+        for (n, sample) in low.iter().enumerate().skip(20).take(500) {
+            let expected = (2.0 * PI * 700.0 * n as f64 / 3000.0).cos();
+            assert!((sample - expected).abs() < 1e-3, "{n}: {sample} {expected}");
+        }
+        let high = lower(&tone(2300.0, 48_000.0), 16);
+        assert!(high[20..500].iter().all(|sample| sample.abs() < 1e-3));
+    }
+}
