@@ -14,7 +14,7 @@
 use std::f64::consts::{LN_2, PI};
 
 use gradimen_core::probability::{density, share_below};
-use nalgebra::{Matrix3, Vector3};
+use nalgebra::{Matrix4, Vector4};
 
 use crate::partials::Track;
 
@@ -39,18 +39,49 @@ pub(crate) struct Fit {
 }
 
 /// Before anything is heard: a glide is none or some cents (a hard pluck of a slack string).
-const GLIDE: f64 = 4.0;
+const GLIDES: [f64; 4] = [0.01, 0.1, 1.0, 4.0];
 /// The energy's own course is told from amplitudes through a pickup that does not see all partials alike: this share of the glide.
-const SHAPE: f64 = 0.12;
+const SHAPE: f64 = 0.04;
+/// A pickup hears little of the string that swings along it, which dies more slowly (the aftersound: Weinreich 1977): this share
+/// of the energy may be hidden, so likely, and dies by this power of what is seen.
+const HIDDEN: [(f64, f64); 3] = [(0.0, 0.35), (0.3, 0.4), (0.6, 0.25)];
+const AFTER: f64 = 0.55;
 /// A phase is never better known than this, radians: a pickup, a coil and sixteen bits.
-const PHASE: f64 = 2e-3;
+const PHASE: f64 = 3e-4;
 /// Windows that overlap share their noise.
-const SHARED: f64 = 2.0;
+const SHARED: f64 = 0.95;
 /// What may pull partials one by one: cents, and hertz.
-const PULLS: [f64; 7] = [0.003, 0.01, 0.03, 0.06, 0.12, 0.25, 0.5];
-const SPLITS: [f64; 7] = [0.0003, 0.001, 0.003, 0.008, 0.02, 0.05, 0.12];
+const PULLS: [f64; 8] = [0.000_03, 0.0003, 0.003, 0.01, 0.03, 0.07, 0.15, 0.35];
+const SPLITS: [f64; 7] = [0.000_003, 0.000_03, 0.0003, 0.002, 0.008, 0.03, 0.1];
+/// As large as either often is: some tenths of a cent, some hundredths of a hertz.
+const PULL: f64 = 0.1;
+const SPLIT: f64 = 0.02;
+/// A body pulls what lies above all its modes alike: this share of a pull is no scatter.
+const COMMON: f64 = 1.0;
+/// What splits the polarisations does so by much the same for every partial; this share is its own.
+const OWN: f64 = 0.4;
 /// A beat moves the bend of a partial this much more than its mean.
 const BENT: f64 = 3.0;
+
+/// One choice of pulls: how well it fits, and the mean and the covariance it gives.
+type Part = (f64, Vector4<f64>, Matrix4<f64>, f64);
+
+/// Partials that stand this many cents, and this many times the usual, off the middle of all are another thing's lines.
+const STRANGE: f64 = 1.5;
+const STRANGER: f64 = 6.0;
+
+/// Without those that cannot belong: a line of the mains, another string.
+fn of_one_note(mut says: Vec<Says>) -> Vec<Says> {
+    fn middle(mut values: Vec<f64>) -> f64 {
+        values.sort_by(f64::total_cmp);
+        values.get(values.len() / 2).copied().unwrap_or(0.0)
+    }
+    let centre = middle(says.iter().map(|s| s.cents).collect());
+    let usual = middle(says.iter().map(|s| (s.cents - centre).abs()).collect());
+    let most = STRANGE.max(STRANGER * usual);
+    says.retain(|s| (s.cents - centre).abs() < most);
+    says
+}
 
 /// What one partial says.
 struct Says {
@@ -66,14 +97,91 @@ struct Says {
     bend_variance: f64,
 }
 
+/// What is thought of `B` before, and how far it bears on each partial.
+struct Lean {
+    stiffness: f64,
+    expected: f64,
+    doubt: f64,
+}
+
+/// `B` is counted in this, so that the matrix is well scaled.
+const UNIT: f64 = 1e-4;
+
+impl Lean {
+    /// Cents of partial `k` against the lowest for a change of `B` of one.
+    fn slope(&self, k: f64) -> f64 {
+        let b = self.stiffness;
+        0.5 * CENTS * (k * k / (1.0 + b * k * k) - 1.0 / (1.0 + b))
+    }
+}
+
+/// Every choice of pulls, splits and glides for what the partials say, each with the logarithm of how likely it is.
+fn likely(says: &[Says], lean: &Lean, belief: f64, parts: &mut Vec<Part>) {
+    for pull in PULLS {
+        for split in SPLITS {
+            let mut info = Matrix4::zeros();
+            let mut sums = Vector4::zeros();
+            let (mut squares, mut logs) = (0.0, 0.0);
+            let mut add = |row: Vector4<f64>, value: f64, variance: f64| {
+                info += row * row.transpose() / variance;
+                sums += row * (value / variance);
+                squares += value * value / variance;
+                logs += variance.ln();
+            };
+            for s in says {
+                let beat = CENTS * split / s.hz;
+                let row = Vector4::new(1.0, UNIT * lean.slope(s.order), s.energy, beat);
+                let own = s.variance + pull * pull + (OWN * beat).powi(2);
+                add(row, s.cents, own);
+                let bent = s.bend_variance + (BENT * beat).powi(2);
+                add(Vector4::new(0.0, 0.0, 1.0, 0.0), s.bend, bent);
+            }
+            let doubt = (lean.doubt / UNIT).powi(2);
+            add(
+                Vector4::new(0.0, 1.0, 0.0, 0.0),
+                lean.expected / UNIT,
+                doubt,
+            );
+            add(Vector4::new(0.0, 0.0, 0.0, 1.0), 0.0, 1.0);
+            for glide in GLIDES {
+                let mut info = info;
+                info[(2, 2)] += 1.0 / (glide * glide);
+                let Some(factor) = info.cholesky() else {
+                    continue;
+                };
+                let mean = factor.solve(&sums);
+                let covariance = factor.inverse();
+                let determinant: f64 = factor.l().diagonal().iter().map(|d| 2.0 * d.ln()).sum();
+                // Half of a normal law before, what is above nought of one after.
+                let above = 2.0 * share_below(mean[2] / covariance[(2, 2)].sqrt());
+                let misfit = logs + 2.0 * glide.ln() + determinant + squares - mean.dot(&sums);
+                // The grid is even in the logarithm; small pulls are as likely as large ones up to what is common.
+                let common =
+                    -(1.0 + (pull / PULL).powi(2)).ln() - (1.0 + (split / SPLIT).powi(2)).ln();
+                let weight = above.max(1e-30).ln() - 0.5 * misfit + common + belief;
+                parts.push((weight, mean, covariance, pull));
+            }
+        }
+    }
+}
+
 /// The energy of the string over the windows, one at the first.
 pub(crate) fn energy(tracks: &[Track]) -> Vec<f64> {
     let windows = tracks.first().map_or(0, |track| track.at.len());
     // A partial's share: half way (in its logarithm) between what the pickup saw and what a plucked string has, 1 / k^2.
-    let first: f64 = tracks.first().and_then(|track| track.size.first()).copied().unwrap_or(1.0);
+    let first: f64 = tracks
+        .first()
+        .and_then(|track| track.size.first())
+        .copied()
+        .unwrap_or(1.0);
     let mut curve: Vec<f64> = vec![0.0; windows];
     for track in tracks {
-        let at_first = track.size.first().copied().unwrap_or(0.0).max(f64::MIN_POSITIVE);
+        let at_first = track
+            .size
+            .first()
+            .copied()
+            .unwrap_or(0.0)
+            .max(f64::MIN_POSITIVE);
         let seen = (at_first / first).powi(2);
         let share = (seen / (track.order * track.order)).sqrt() / (at_first * at_first);
         for (to, size) in curve.iter_mut().zip(&track.size) {
@@ -87,51 +195,44 @@ pub(crate) fn energy(tracks: &[Track]) -> Vec<f64> {
 /// The note these tracks belong to, told against a reference of lowest partial `hz` and `stiffness`, which is thought to be
 /// known to `stiffness_doubt`. Nothing where they are too short.
 pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) -> Option<Fit> {
-    let curve = energy(tracks);
+    let seen = energy(tracks);
     let base = hz / (1.0 + stiffness).sqrt();
-    let says: Vec<Says> = tracks.iter().filter_map(|track| says(track, &curve, base, stiffness)).collect();
-    if says.is_empty() {
-        return None;
-    }
-    let slope = |k: f64| 0.5 * CENTS * (k * k / (1.0 + stiffness * k * k) - 1.0 / (1.0 + stiffness));
-    // In units of a ten-thousandth of B, so that the matrix is well scaled.
     let (expected, doubt) = (prior.0 - stiffness, prior.1);
-    let unit = 1e-4;
-    let mut parts: Vec<(f64, Vector3<f64>, Matrix3<f64>)> = Vec::with_capacity(PULLS.len() * SPLITS.len());
-    for pull in PULLS {
-        for split in SPLITS {
-            let mut info = Matrix3::zeros();
-            let mut sums = Vector3::zeros();
-            let mut squares = 0.0;
-            let mut logs = 0.0;
-            let mut add = |row: Vector3<f64>, value: f64, variance: f64| {
-                info += row * row.transpose() / variance;
-                sums += row * (value / variance);
-                squares += value * value / variance;
-                logs += variance.ln();
-            };
-            for s in &says {
-                let beat = CENTS * split / s.hz;
-                add(Vector3::new(1.0, unit * slope(s.order), s.energy), s.cents, s.variance + pull * pull + beat * beat);
-                add(Vector3::new(0.0, 0.0, 1.0), s.bend, s.bend_variance + (BENT * beat).powi(2));
-            }
-            add(Vector3::new(0.0, 0.0, 1.0), 0.0, GLIDE * GLIDE);
-            add(Vector3::new(0.0, 1.0, 0.0), expected / unit, (doubt / unit).powi(2));
-            let Some(factor) = info.cholesky() else { continue };
-            let mean = factor.solve(&sums);
-            let determinant: f64 = factor.l().diagonal().iter().map(|d| 2.0 * d.ln()).sum();
-            // The grid is even in the logarithm; small pulls are as likely as large ones up to some tenths of a cent.
-            let belief = pull.ln() - (1.0 + (pull / 0.1_f64).powi(2)).ln() + split.ln() - (1.0 + (split / 0.01_f64).powi(2)).ln();
-            let weight = -0.5 * (logs + determinant + squares - mean.dot(&sums)) + 0.3 * belief;
-            parts.push((weight, mean, factor.inverse()));
+    let lean = Lean {
+        stiffness,
+        expected,
+        doubt,
+    };
+    let mut parts: Vec<Part> = Vec::new();
+    let mut plain = Vec::new();
+    for (hidden, belief) in HIDDEN {
+        let after = |seen: &f64| (1.0 - hidden) * seen + hidden * seen.max(0.0).powf(AFTER);
+        let curve: Vec<f64> = seen.iter().map(after).collect();
+        let says = |track| says(track, &curve, base, stiffness);
+        let says = of_one_note(tracks.iter().filter_map(says).collect());
+        if says.is_empty() {
+            return None;
+        }
+        likely(&says, &lean, belief.ln(), &mut parts);
+        if plain.is_empty() {
+            plain = says;
         }
     }
-    let most = parts.iter().map(|part| part.0).fold(f64::NEG_INFINITY, f64::max);
-    let (mut all, mut sum, mut square, mut b, mut b_square, mut glide) = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0);
-    for (weight, mean, covariance) in &parts {
+    let says = plain;
+    let slope = |k: f64| lean.slope(k);
+    let unit = UNIT;
+    let most = parts
+        .iter()
+        .map(|part| part.0)
+        .fold(f64::NEG_INFINITY, f64::max);
+    let (mut all, mut sum, mut square, mut b, mut b_square, mut glide) =
+        (0.0, 0.0, 0.0, 0.0, 0.0, 0.0);
+    let mut pulls = 0.0;
+    for (weight, mean, covariance, pull) in &parts {
         let weight = (weight - most).exp();
         let (mean, covariance) = not_below_nought(*mean, *covariance);
         all += weight;
+        pulls += weight * pull * pull;
         sum += weight * mean[0];
         square += weight * (mean[0] * mean[0] + covariance[(0, 0)]);
         b += weight * mean[1];
@@ -139,11 +240,16 @@ pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) 
         glide += weight * mean[2];
     }
     let (cents, b, glide) = (sum / all, b / all, glide / all);
-    let mean_energy = says.iter().map(|s| s.energy / s.variance).sum::<f64>() / says.iter().map(|s| 1.0 / s.variance).sum::<f64>();
-    let variance = square / all - cents * cents + (SHAPE * glide * mean_energy).powi(2);
+    let mean_energy = says.iter().map(|s| s.energy / s.variance).sum::<f64>()
+        / says.iter().map(|s| 1.0 / s.variance).sum::<f64>();
+    let variance = square / all - cents * cents
+        + (SHAPE * glide * mean_energy).powi(2)
+        + COMMON * COMMON * pulls / all;
     let left = |s: &Says| (s.cents - cents - unit * slope(s.order) * b - s.energy * glide).powi(2);
     let weight = |s: &Says| 1.0 / (s.variance + 0.01);
-    let scatter = (says.iter().map(|s| weight(s) * left(s)).sum::<f64>() / says.iter().map(weight).sum::<f64>()).sqrt();
+    let scatter = (says.iter().map(|s| weight(s) * left(s)).sum::<f64>()
+        / says.iter().map(weight).sum::<f64>())
+    .sqrt();
     let fit = Fit {
         hz: hz * 2.0_f64.powf(cents / 1200.0),
         width: variance.max(0.0).sqrt(),
@@ -165,13 +271,24 @@ fn says(track: &Track, curve: &[f64], base: f64, stiffness: f64) -> Option<Says>
     for i in 1..n {
         drawn[i] = drawn[i - 1] + 0.5 * (curve[i] + curve[i - 1]) * (track.at[i] - track.at[i - 1]);
     }
-    let weight: Vec<f64> = track.doubt.iter().map(|doubt| 1.0 / (SHARED * doubt * doubt + PHASE * PHASE)).collect();
+    let weight: Vec<f64> = track
+        .doubt
+        .iter()
+        .map(|doubt| 1.0 / (SHARED * doubt * doubt + PHASE * PHASE))
+        .collect();
     let line = |y: &[f64]| -> (f64, f64, f64) {
         let w: f64 = weight.iter().sum();
         let mean = |v: &[f64]| v.iter().zip(&weight).map(|(v, w)| v * w).sum::<f64>() / w;
         let (t, m) = (mean(&track.at), mean(y));
-        let xx: f64 = track.at.iter().zip(&weight).map(|(at, w)| w * (at - t).powi(2)).sum();
-        let xy: f64 = (0..n).map(|i| weight[i] * (track.at[i] - t) * (y[i] - m)).sum();
+        let xx: f64 = track
+            .at
+            .iter()
+            .zip(&weight)
+            .map(|(at, w)| w * (at - t).powi(2))
+            .sum();
+        let xy: f64 = (0..n)
+            .map(|i| weight[i] * (track.at[i] - t) * (y[i] - m))
+            .sum();
         (m - xy / xx * t, xy / xx, 1.0 / xx)
     };
     let (start, rise, rise_variance) = line(&track.phase);
@@ -186,20 +303,30 @@ fn says(track: &Track, curve: &[f64], base: f64, stiffness: f64) -> Option<Says>
         xx += weight[i] * bend * bend;
         xy += weight[i] * bend * left;
     }
+    // A phase that wanders more than noise lets it is known no better than it wanders.
+    let wander: f64 = (0..n)
+        .map(|i| {
+            let bend = drawn[i] - bent_start - energy * track.at[i];
+            let left = track.phase[i] - start - rise * track.at[i] - xy / xx * bend;
+            weight[i] * left * left
+        })
+        .sum();
+    let wander = (wander / (n as f64 - 3.0).max(1.0)).max(1.0);
     let says = Says {
         order: track.order,
         hz: reference,
         cents: CENTS * (hz / reference).ln(),
-        variance: rise_variance / (radians * radians),
+        variance: wander * rise_variance / (radians * radians),
         energy,
         bend: xy / xx / radians,
-        bend_variance: 1.0 / (xx * radians * radians),
+        bend_variance: wander / (xx * radians * radians),
     };
-    (says.cents.is_finite() && says.bend.is_finite() && says.variance.is_finite() && xx > 0.0).then_some(says)
+    (says.cents.is_finite() && says.bend.is_finite() && says.variance.is_finite() && xx > 0.0)
+        .then_some(says)
 }
 
 /// The glide is no less than nought: the mean and the covariance of what is left of the normal law.
-fn not_below_nought(mean: Vector3<f64>, covariance: Matrix3<f64>) -> (Vector3<f64>, Matrix3<f64>) {
+fn not_below_nought(mean: Vector4<f64>, covariance: Matrix4<f64>) -> (Vector4<f64>, Matrix4<f64>) {
     let spread = covariance[(2, 2)].sqrt();
     let at = mean[2] / spread;
     if !(at < 6.0) {
@@ -214,5 +341,9 @@ fn not_below_nought(mean: Vector3<f64>, covariance: Matrix3<f64>) -> (Vector3<f6
     };
     let slope = covariance.column(2) / covariance[(2, 2)];
     let moved = mean + slope * (shift * spread);
-    (moved, covariance - slope * slope.transpose() * (covariance[(2, 2)] * (1.0 - left.clamp(0.0, 1.0))))
+    (
+        moved,
+        covariance
+            - slope * slope.transpose() * (covariance[(2, 2)] * (1.0 - left.clamp(0.0, 1.0))),
+    )
 }

@@ -22,6 +22,9 @@ const HIGHEST: f64 = 1700.0;
 /// How far a line may stand from where a partial is expected, in spacings of partials.
 const REACH: f64 = 0.12;
 
+/// What the odd partials of an open string are, at most, once it was touched at its middle: a share of the even ones.
+const TRACE: f64 = 0.12;
+
 /// The note that explains these lines best; one of those expected where one of them explains them nearly as well.
 pub(crate) fn guess(spectrum: &Spectrum, expected: &[f64]) -> Option<Guess> {
     let lines = &spectrum.lines;
@@ -34,7 +37,11 @@ pub(crate) fn guess(spectrum: &Spectrum, expected: &[f64]) -> Option<Guess> {
             }
             let (score, guess) = explain(lines, hz, spectrum.apart);
             let near = |e: &f64| (hz / e).log2().abs() < 1.5 / 12.0;
-            let score = if expected.is_empty() || expected.iter().any(near) { score } else { 0.6 * score };
+            let score = if expected.is_empty() || expected.iter().any(near) {
+                score
+            } else {
+                0.6 * score
+            };
             if best.as_ref().is_none_or(|(held, _)| score > *held) {
                 best = Some((score, guess));
             }
@@ -77,12 +84,50 @@ fn explain(lines: &[Line], hz: f64, apart: f64) -> (f64, Guess) {
         }
     }
     let matched: f64 = found.iter().map(|(_, _, size)| size).sum();
-    let explained = if total > 0.0 { (matched / total).min(1.0) } else { 0.0 };
+    let explained = if total > 0.0 {
+        (matched / total).min(1.0)
+    } else {
+        0.0
+    };
     let own = found.iter().map(|(_, _, size)| *size).fold(0.0, f64::max);
     let is_own = |line: &&Line| found.iter().any(|(_, hz, _)| (hz - line.hz).abs() < apart);
-    let stranger = lines.iter().filter(|line| !is_own(line)).map(|line| line.size).fold(0.0, f64::max);
-    let stranger = if own > 0.0 { stranger / own } else { f64::INFINITY };
-    (explained * (0.2 + 0.8 * filled / all), Guess { base, stiffness, explained, stranger })
+    let stranger = lines
+        .iter()
+        .filter(|line| !is_own(line))
+        .map(|line| line.size)
+        .fold(0.0, f64::max);
+    let stranger = if own > 0.0 {
+        stranger / own
+    } else {
+        f64::INFINITY
+    };
+    // Every second partial a trace only is the octave above, touched at the middle of its string; all but every third or fifth
+    // are a higher note's among other lines.
+    let traces = |m: f64| {
+        let own = |k: f64| k % m == 0.0;
+        let (on, off) = found.iter().fold((0.0, 0.0), |(on, off), (k, _, size)| {
+            if own(*k) {
+                (on + size, off)
+            } else {
+                (on, off + size)
+            }
+        });
+        off < TRACE * on
+    };
+    let whole = if [2.0, 3.0, 5.0].into_iter().any(traces) {
+        0.5
+    } else {
+        1.0
+    };
+    (
+        whole * explained * (0.2 + 0.8 * filled / all),
+        Guess {
+            base,
+            stiffness,
+            explained,
+            stranger,
+        },
+    )
 }
 
 /// `F` and `B` through the partials found so far: `(f/k)^2 = F^2 + F^2 B k^2` by least squares, the stronger ones counting more.
@@ -109,6 +154,10 @@ fn through(found: &[(f64, f64, f64)], hz: f64) -> (f64, f64) {
     let level = (y - slope * x) / w;
     let most = (4e-3_f64).min(0.5 / (highest * highest) + 1e-4).max(2e-3);
     let stiffness = (slope / level).clamp(0.0, most);
-    let level = if stiffness * level == slope { level } else { y / (w + stiffness * x) };
+    let level = if stiffness * level == slope {
+        level
+    } else {
+        y / (w + stiffness * x)
+    };
     (level.max(1.0).sqrt(), stiffness)
 }

@@ -1,1 +1,27 @@
+//! What a plucked string says of itself.
+//!
+//! Samples and their rate in; out: the lowest partial that sounds, in the limit of no amplitude, the inharmonicity `B`, and how far
+//! both can be trusted; or why nothing can be said. It is no pitch tracker: the partials of a decaying stiff string,
+//! `f_k = k F sqrt(1 + B k^2)` (Fletcher 1964), are followed one by one and one note is drawn through all of them, with the
+//! glide that the energy of the pluck gives.
+//!
+//! - [`measure`]: one note out of a piece of sound;
+//! - [`Listener`]: sound as it comes, in blocks, cut into notes;
+//! - [`Ear`]: which string of an instrument that was, and how it was played.
 
+mod fit;
+mod guess;
+mod listener;
+mod lower;
+mod mains;
+mod marks;
+mod measure;
+mod partials;
+mod sound;
+mod spectrum;
+mod who;
+
+pub use listener::{Listener, Said};
+pub use measure::{Note, Refusal, measure};
+pub use sound::{Sound, SoundError};
+pub use who::{Ear, Heard, Kind, Strung};

@@ -2,6 +2,8 @@
 
 use std::f64::consts::PI;
 
+use crate::partials::dot;
+
 /// Taps of the low-pass on either side, in samples of the lower rate.
 const REACH: usize = 10;
 
@@ -18,27 +20,19 @@ pub(crate) fn lower(samples: &[f64], step: usize) -> Vec<f64> {
     let taps: Vec<f64> = (0..=half)
         .map(|n| {
             let x = n as f64;
-            let sinc = if n == 0 { 2.0 * cut } else { (2.0 * PI * cut * x).sin() / (PI * x) };
+            let sinc = if n == 0 {
+                2.0 * cut
+            } else {
+                (2.0 * PI * cut * x).sin() / (PI * x)
+            };
             sinc * kaiser(x / half as f64)
         })
         .collect();
+    let whole: Vec<f64> = taps[1..].iter().rev().chain(&taps).copied().collect();
+    let mut padded = vec![0.0; samples.len() + 2 * half];
+    padded[half..half + samples.len()].copy_from_slice(samples);
     (0..samples.len().div_ceil(step))
-        .map(|index| {
-            let centre = index * step;
-            if centre >= half && centre + half < samples.len() {
-                let left = &samples[centre - half..centre];
-                let right = &samples[centre + 1..=centre + half];
-                let pairs = left.iter().rev().zip(right).zip(&taps[1..]);
-                samples[centre] * taps[0] + pairs.map(|((a, b), tap)| (a + b) * tap).sum::<f64>()
-            } else {
-                let at = |n: usize, ahead: bool| {
-                    let place = if ahead { Some(centre + n) } else { centre.checked_sub(n) };
-                    place.and_then(|place| samples.get(place)).copied().unwrap_or(0.0)
-                };
-                let sides = (1..=half).map(|n| (at(n, true) + at(n, false)) * taps[n]);
-                samples[centre] * taps[0] + sides.sum::<f64>()
-            }
-        })
+        .map(|index| dot(&padded[index * step..][..whole.len()], &whole))
         .collect()
 }
 
@@ -64,7 +58,9 @@ mod tests {
     use super::*;
 
     fn tone(hz: f64, rate: f64) -> Vec<f64> {
-        (0..9600).map(|n| (2.0 * PI * hz * n as f64 / rate).cos()).collect()
+        (0..9600)
+            .map(|n| (2.0 * PI * hz * n as f64 / rate).cos())
+            .collect()
     }
 
     #[test]

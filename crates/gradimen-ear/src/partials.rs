@@ -39,10 +39,15 @@ const SHORTEST: f64 = 0.03;
 const SPACINGS: f64 = 4.7;
 
 /// How many windows fall on one another.
-const OVERLAP: usize = 4;
+const OVERLAP: usize = 2;
 
 /// Follows the partials at `places` (order, Hz) through the span.
-pub(crate) fn follow(samples: &[f64], span: Span, spacing: f64, places: &[(f64, f64)]) -> Vec<Track> {
+pub(crate) fn follow(
+    samples: &[f64],
+    span: Span,
+    spacing: f64,
+    places: &[(f64, f64)],
+) -> Vec<Track> {
     let seconds = (SPACINGS / spacing).max(SHORTEST);
     let length = ((seconds * span.rate) as usize).clamp(16, (span.until - span.from).max(16));
     let shape = window(length);
@@ -51,8 +56,12 @@ pub(crate) fn follow(samples: &[f64], span: Span, spacing: f64, places: &[(f64, 
     let energy: f64 = shape.iter().map(|weight| weight * weight).sum();
     // Noise in each of the two parts of the projection, as a share of the amplitude.
     let grain = (span.noise * energy / 2.0).sqrt() / gain;
-    let count = (span.until.min(samples.len()).saturating_sub(span.from + length)) / hop + 1;
-    let mut weighted = vec![0.0; length];
+    let count = (span
+        .until
+        .min(samples.len())
+        .saturating_sub(span.from + length))
+        / hop
+        + 1;
     let mut tracks: Vec<Track> = places
         .iter()
         .map(|&(order, hz)| Track {
@@ -64,23 +73,23 @@ pub(crate) fn follow(samples: &[f64], span: Span, spacing: f64, places: &[(f64, 
             doubt: Vec::with_capacity(count),
         })
         .collect();
-    for frame in 0..count {
-        let start = span.from + frame * hop;
-        let Some(part) = samples.get(start..start + length) else { break };
-        for ((to, sample), weight) in weighted.iter_mut().zip(part).zip(&shape) {
-            *to = sample * weight;
-        }
-        let middle = (start as f64 + (length as f64 - 1.0) / 2.0) / span.rate;
-        for track in &mut tracks {
-            let (re, im) = project(&weighted, 2.0 * PI * track.hz / span.rate);
+    let middle = (length as f64 - 1.0) / 2.0;
+    for track in &mut tracks {
+        let turn = 2.0 * PI * track.hz / span.rate;
+        let (re, im) = shaped(&shape, turn);
+        for frame in 0..count {
+            let start = span.from + frame * hop;
+            let Some(part) = samples.get(start..start + length) else {
+                break;
+            };
+            let (re, im) = (dot(part, &re), dot(part, &im));
             let size = re.hypot(im) / gain;
-            // The projection's phase is told from the first sample of the window; wanted is the phase in its middle against hz.
-            let start_phase = 2.0 * PI * track.hz * (start as f64 / span.rate) % (2.0 * PI);
-            let mut phase = im.atan2(re) - start_phase;
+            // Told from the first sample of the window; wanted against hz from the start of the samples.
+            let mut phase = im.atan2(re) - turn * start as f64 % (2.0 * PI);
             if let Some(last) = track.phase.last() {
                 phase += ((last - phase) / (2.0 * PI)).round() * 2.0 * PI;
             }
-            track.at.push(middle);
+            track.at.push((start as f64 + middle) / span.rate);
             track.size.push(size);
             track.phase.push(phase);
             track.doubt.push(grain / size.max(f64::MIN_POSITIVE));
@@ -89,28 +98,108 @@ pub(crate) fn follow(samples: &[f64], span: Span, spacing: f64, places: &[(f64, 
     tracks
 }
 
-/// The sum of `x_n exp(-i w n)`, by four phasors side by side: exact to rounding over a window's length.
-fn project(x: &[f64], w: f64) -> (f64, f64) {
-    let step = |n: f64| ((w * n).cos(), -(w * n).sin());
-    let mut phasors = [step(0.0), step(1.0), step(2.0), step(3.0)];
-    let (turn_re, turn_im) = step(4.0);
-    let mut sums = [(0.0, 0.0); 4];
-    let chunks = x.chunks_exact(4);
-    let rest = chunks.remainder();
-    let whole = x.len() - rest.len();
-    for chunk in chunks {
-        for lane in 0..4 {
-            let (re, im) = phasors[lane];
-            sums[lane].0 += chunk[lane] * re;
-            sums[lane].1 += chunk[lane] * im;
-            phasors[lane] = (re * turn_re - im * turn_im, re * turn_im + im * turn_re);
+/// `w_n exp(-i turn n)` in its two parts.
+pub(crate) fn shaped(shape: &[f64], turn: f64) -> (Vec<f64>, Vec<f64>) {
+    let (turn_re, turn_im) = (turn.cos(), -turn.sin());
+    let (mut p, mut q) = (1.0, 0.0);
+    let mut next = |weight: &f64| {
+        let parts = (weight * p, weight * q);
+        (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+        parts
+    };
+    shape.iter().map(&mut next).unzip()
+}
+
+/// A scalar product, in lanes that the machine may take side by side.
+pub(crate) fn dot(a: &[f64], b: &[f64]) -> f64 {
+    const LANES: usize = 8;
+    let (a_lanes, b_lanes) = (a.chunks_exact(LANES), b.chunks_exact(LANES));
+    let rest: f64 = a_lanes
+        .remainder()
+        .iter()
+        .zip(b_lanes.remainder())
+        .map(|(a, b)| a * b)
+        .sum();
+    let mut sums = [0.0; LANES];
+    for (a, b) in a_lanes.zip(b_lanes) {
+        for lane in 0..LANES {
+            sums[lane] += a[lane] * b[lane];
         }
     }
-    let mut sum = sums.iter().fold((0.0, 0.0), |sum, lane| (sum.0 + lane.0, sum.1 + lane.1));
-    for (n, sample) in rest.iter().enumerate() {
-        let (re, im) = step((whole + n) as f64);
-        sum.0 += sample * re;
-        sum.1 += sample * im;
+    sums.iter().sum::<f64>() + rest
+}
+
+/// The sound of these partials, each dying evenly and turning as its phase did on the whole: what beats and hums is left out.
+pub(crate) fn resound(
+    tracks: &[Track],
+    curve: &[f64],
+    glide: f64,
+    span: Span,
+    length: usize,
+) -> Vec<f64> {
+    let mut out = vec![0.0; length];
+    for track in tracks {
+        let n = track.at.len() as f64;
+        let mean = |values: &mut dyn Iterator<Item = f64>| values.sum::<f64>() / n;
+        let t = mean(&mut track.at.iter().copied());
+        let xx: f64 = track.at.iter().map(|at| (at - t).powi(2)).sum();
+        let line = |values: &[f64]| {
+            let m = mean(&mut values.iter().copied());
+            let slope = track
+                .at
+                .iter()
+                .zip(values)
+                .map(|(at, v)| (at - t) * (v - m))
+                .sum::<f64>()
+                / xx;
+            (m - slope * t, slope)
+        };
+        // The glide is taken out of the phase before a line is drawn through it, and put back.
+        let bend = glide * std::f64::consts::LN_2 / 1200.0 * 2.0 * PI * track.hz;
+        let mut drawn = vec![0.0; track.at.len()];
+        for i in 1..drawn.len() {
+            drawn[i] = drawn[i - 1]
+                + 0.5 * bend * (curve[i] + curve[i - 1]) * (track.at[i] - track.at[i - 1]);
+        }
+        let straight: Vec<f64> = track
+            .phase
+            .iter()
+            .zip(&drawn)
+            .map(|(phase, drawn)| phase - drawn)
+            .collect();
+        let logs: Vec<f64> = track.size.iter().map(|size| size.max(1e-12).ln()).collect();
+        let ((phase, turn), (log, dies)) = (line(&straight), line(&logs));
+        let hop = track.at.get(1).map_or(1.0, |next| next - track.at[0]);
+        // From window to window by a phasor; the bend between them is as good as even.
+        let mut n = span.from;
+        let mut segment = 0;
+        while n < length.min(span.until) {
+            let now = n as f64 / span.rate;
+            while segment + 2 < track.at.len() && now >= track.at[segment + 1] {
+                segment += 1;
+            }
+            let bent = |at: f64| {
+                let share = (at - track.at[segment]) / hop;
+                let (from, to) = (
+                    drawn[segment],
+                    drawn.get(segment + 1).copied().unwrap_or(drawn[segment]),
+                );
+                from + (to - from) * share
+            };
+            let next = (n + 256).min(length).min(span.until);
+            let at = |now: f64| 2.0 * PI * track.hz * now + phase + turn * now + bent(now);
+            let (begin, end) = (at(now), at(next as f64 / span.rate));
+            let step = (end - begin) / (next - n) as f64;
+            let fade = (dies / span.rate).exp();
+            let (turn_re, turn_im) = (fade * step.cos(), fade * step.sin());
+            let size = (log + dies * now).exp();
+            let (mut p, mut q) = (size * begin.cos(), size * begin.sin());
+            for sample in &mut out[n..next] {
+                *sample += p;
+                (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+            }
+            n = next;
+        }
     }
-    sum
+    out
 }

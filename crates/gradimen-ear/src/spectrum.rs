@@ -61,15 +61,27 @@ pub(crate) fn spectrum(samples: &[f64], rate: f64, lowest: f64) -> Spectrum {
     let upto = power.len() * 3 / 4;
     let mut sorted: Vec<f64> = power[from.min(upto)..upto].to_vec();
     let middle = sorted.len() / 2;
-    let floor = if sorted.is_empty() { 0.0 } else { *sorted.select_nth_unstable_by(middle, f64::total_cmp).1 };
+    let floor = if sorted.is_empty() {
+        0.0
+    } else {
+        *sorted.select_nth_unstable_by(middle, f64::total_cmp).1
+    };
     let mut lines: Vec<Line> = (from.max(1)..upto.saturating_sub(1))
         .filter(|&n| power[n] > power[n - 1] && power[n] >= power[n + 1] && power[n] > 30.0 * floor)
         .map(|n| {
-            let [before, at, after] = [n - 1, n, n + 1].map(|n| power[n].max(f64::MIN_POSITIVE).ln());
+            let [before, at, after] =
+                [n - 1, n, n + 1].map(|n| power[n].max(f64::MIN_POSITIVE).ln());
             let offset = 0.5 * (before - after) / (before - 2.0 * at + after);
-            let offset = if offset.is_finite() { offset.clamp(-0.5, 0.5) } else { 0.0 };
+            let offset = if offset.is_finite() {
+                offset.clamp(-0.5, 0.5)
+            } else {
+                0.0
+            };
             let size = (0.5 * (at - 0.25 * (before - after) * offset)).exp() / gain;
-            Line { hz: (n as f64 + offset) * bin, size }
+            Line {
+                hz: (n as f64 + offset) * bin,
+                size,
+            }
         })
         .collect();
     lines.sort_by(|a, b| b.size.total_cmp(&a.size));
@@ -81,7 +93,12 @@ pub(crate) fn spectrum(samples: &[f64], rate: f64, lowest: f64) -> Spectrum {
         lines,
         // The median of a squared modulus is ln 2 of its mean.
         noise: floor / std::f64::consts::LN_2 / energy.max(f64::MIN_POSITIVE),
-        power: samples.iter().zip(&shape).map(|(s, w)| (s * w).powi(2)).sum::<f64>() / energy.max(f64::MIN_POSITIVE),
+        power: samples
+            .iter()
+            .zip(&shape)
+            .map(|(s, w)| (s * w).powi(2))
+            .sum::<f64>()
+            / energy.max(f64::MIN_POSITIVE),
         apart: 4.0 * rate / samples.len() as f64,
     }
 }
@@ -99,7 +116,14 @@ mod tests {
         };
         let samples: Vec<f64> = (0..6000).map(tone).collect();
         let found = spectrum(&samples, rate, 20.0);
-        let near = |hz: f64| found.lines.iter().find(|line| (line.hz - hz).abs() < 0.3).copied().unwrap();
+        let near = |hz: f64| {
+            found
+                .lines
+                .iter()
+                .find(|line| (line.hz - hz).abs() < 0.3)
+                .copied()
+                .unwrap()
+        };
         assert!((near(440.3).size - 0.3).abs() < 0.005, "{:?}", near(440.3));
         assert!((near(1203.7).size - 0.01).abs() < 0.0003);
     }
@@ -109,10 +133,14 @@ mod tests {
         // A linear congruential generator's twelve-fold sums: unit variance, no more is asked of it.
         let mut state = 1_u64;
         let mut even = || {
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            state = state
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1_442_695_040_888_963_407);
             (state >> 11) as f64 / (1_u64 << 53) as f64
         };
-        let samples: Vec<f64> = (0..8000).map(|_| 0.1 * ((0..12).map(|_| even()).sum::<f64>() - 6.0)).collect();
+        let samples: Vec<f64> = (0..8000)
+            .map(|_| 0.1 * ((0..12).map(|_| even()).sum::<f64>() - 6.0))
+            .collect();
         let found = spectrum(&samples, 12_000.0, 20.0);
         assert!((found.noise / 0.01 - 1.0).abs() < 0.15, "{}", found.noise);
     }

@@ -1,0 +1,5 @@
+//! Sound as it comes.
+/// A.
+pub struct Listener;
+/// A.
+pub struct Said;

@@ -1,0 +1,141 @@
+//! Mains hum: steady lines at multiples of 50 or 60 Hz.
+//!
+//! They go on while the string dies, so they are drawn through what is left of the sound once the note is taken out, and taken
+//! out in turn; twice over, both are clean.
+
+use std::f64::consts::PI;
+
+use crate::spectrum::window;
+
+/// What a wall gives.
+const MAINS: [f64; 2] = [50.0, 60.0];
+/// Multiples that are looked at.
+const MULTIPLES: u32 = 16;
+/// How far a line of a note must stand from one of the mains to be told from it, Hz.
+pub(crate) const APART: f64 = 0.6;
+
+/// One steady line: frequency and the two parts of its amplitude.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Steady {
+    pub(crate) hz: f64,
+    re: f64,
+    im: f64,
+}
+
+/// The hum in what stood before a pluck: the last whole periods of the mains, over which its multiples are told apart exactly.
+/// Nothing where that is short, or mostly something else.
+pub(crate) fn before(lead: &[f64], rate: f64) -> Vec<Steady> {
+    let mut best: (f64, Vec<Steady>) = (0.5, Vec::new());
+    for mains in MAINS {
+        let period = rate / mains;
+        let periods = (lead.len() as f64 / period).floor().min(12.0);
+        if periods < 1.0 {
+            continue;
+        }
+        let length = (periods * period).round() as usize;
+        let from = lead.len() - length.min(lead.len());
+        let part = &lead[from..];
+        let power: f64 = part.iter().map(|s| s * s).sum::<f64>() / part.len() as f64;
+        let lines = (1..=MULTIPLES)
+            .map(|h| mains * f64::from(h))
+            .take_while(|hz| *hz < 0.4 * rate);
+        let lines: Vec<Steady> = lines
+            .map(|hz| {
+                let step = 2.0 * PI * hz / rate;
+                let (turn_re, turn_im) = (step.cos(), -step.sin());
+                let start = -step * from as f64;
+                let (mut p, mut q) = (start.cos(), start.sin());
+                let mut sums = (0.0, 0.0);
+                for sample in part {
+                    sums = (sums.0 + sample * p, sums.1 + sample * q);
+                    (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+                }
+                let two = 2.0 / part.len() as f64;
+                Steady {
+                    hz,
+                    re: two * sums.0,
+                    im: two * sums.1,
+                }
+            })
+            .collect();
+        let own: f64 = lines
+            .iter()
+            .map(|line| (line.re * line.re + line.im * line.im) / 2.0)
+            .sum();
+        if power > 0.0 && own / power > best.0 {
+            best = (own / power, lines);
+        }
+    }
+    best.1
+}
+
+/// The hum in what is left of a sound from sample `from` on; `noise` is the variance of the rest, a sample.
+pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<Steady> {
+    let left = &sound[from..];
+    let half = left.len() / 2;
+    let shape = window(half);
+    let gain: f64 = shape.iter().sum();
+    let grain = 2.0 * (noise * shape.iter().map(|w| w * w).sum::<f64>()).sqrt() / gain;
+    let at = |hz: f64, skipped: usize| -> (f64, f64) {
+        let (mut re, mut im) = (0.0, 0.0);
+        let step = 2.0 * PI * hz / rate;
+        let (turn_re, turn_im) = (step.cos(), -step.sin());
+        let start = -step * (from + skipped) as f64;
+        let (mut p, mut q) = (start.cos(), start.sin());
+        for (sample, weight) in left[skipped..skipped + half].iter().zip(&shape) {
+            re += sample * weight * p;
+            im += sample * weight * q;
+            (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+        }
+        (2.0 * re / gain, 2.0 * im / gain)
+    };
+    // Which mains, and how far they are off, from the turn between the two halves.
+    let mut best: Option<(f64, f64)> = None;
+    for mains in MAINS {
+        let (mut weight, mut sum, mut power) = (0.0, 0.0, 0.0);
+        for h in 1..=5 {
+            let hz = mains * f64::from(h);
+            let (a, b) = (at(hz, 0), at(hz, half));
+            let size = (a.0 * b.0 + a.1 * b.1).hypot(a.0 * b.1 - a.1 * b.0);
+            if a.0.hypot(a.1).min(b.0.hypot(b.1)) < 5.0 * grain {
+                continue;
+            }
+            let turn = (a.0 * b.1 - a.1 * b.0).atan2(a.0 * b.0 + a.1 * b.1);
+            let off = turn / (2.0 * PI * half as f64 / rate) / f64::from(h);
+            power += size;
+            let share = size * f64::from(h * h);
+            weight += share;
+            sum += share * off;
+        }
+        if power > 0.0 && best.is_none_or(|(most, _)| power > most) {
+            best = Some((power, mains + (sum / weight).clamp(-0.2, 0.2)));
+        }
+    }
+    let Some((_, mains)) = best else {
+        return Vec::new();
+    };
+    (1..=MULTIPLES)
+        .map(|h| mains * f64::from(h))
+        .take_while(|hz| *hz < 0.4 * rate)
+        .filter_map(|hz| {
+            let (a, b) = (at(hz, 0), at(hz, half));
+            let (re, im) = ((a.0 + b.0) / 2.0, (a.1 + b.1) / 2.0);
+            // The halves agree on a line that is one.
+            let same = (a.0 - b.0).hypot(a.1 - b.1) < re.hypot(im) + 3.0 * grain;
+            (same && re.hypot(im) > 2.0 * grain).then_some(Steady { hz, re, im })
+        })
+        .collect()
+}
+
+/// Takes steady lines out of a sound.
+pub(crate) fn take_out(samples: &mut [f64], rate: f64, lines: &[Steady]) {
+    for line in lines {
+        let step = 2.0 * PI * line.hz / rate;
+        let (turn_re, turn_im) = (step.cos(), step.sin());
+        let (mut p, mut q) = (line.re, line.im);
+        for sample in samples.iter_mut() {
+            *sample -= p;
+            (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+        }
+    }
+}

@@ -1,0 +1,322 @@
+//! One note out of a piece of sound.
+
+use std::fmt;
+
+use serde::Serialize;
+
+use crate::fit::{Fit, energy, fit};
+use crate::guess::{Guess, guess};
+use crate::lower::lower;
+use crate::mains;
+use crate::marks;
+use crate::partials::{Span, Track, follow, resound};
+use crate::spectrum::spectrum;
+
+/// What a note says of itself.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Note {
+    /// When it was plucked, seconds from the start of the sound.
+    pub at: f64,
+    /// Its lowest partial, in the limit of no amplitude, Hz.
+    pub hz: f64,
+    /// One standard deviation of that, cents: noise, glide, beating and the body's pull.
+    pub width: f64,
+    /// Inharmonicity `B` of `f_k = k F sqrt(1 + B k^2)`.
+    pub stiffness: f64,
+    /// One standard deviation of it.
+    pub stiffness_width: f64,
+    /// How much sharper it was at the pluck, cents.
+    pub glide: f64,
+    /// Partials that were followed.
+    pub partials: usize,
+    /// How fast it dies, 1/s of amplitude.
+    pub decay: f64,
+    /// How loud it was over the first third of a second, decibels below full scale.
+    pub level: f64,
+    /// Seconds of it that were listened to.
+    pub seconds: f64,
+    /// Partials of half its pitch just after the pluck, against its own: what a touched harmonic leaves of the open string.
+    pub below: f64,
+}
+
+/// Why nothing is said.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Refusal {
+    /// Nothing was plucked.
+    Quiet,
+    /// Less of it than 0.3 s.
+    Short,
+    /// It does not die away: mains or another machine.
+    Hum,
+    /// No note stands out.
+    Noise,
+    /// Two families of partials.
+    TwoNotes,
+    /// Flat tops: too loud for the input.
+    Clipped,
+    /// Its pitch was moved while it sounded.
+    Bends,
+    /// Its pitch went on moving and never settled.
+    Drifts,
+}
+
+impl fmt::Display for Refusal {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Quiet => "nothing was plucked: play louder, or turn the instrument up",
+            Self::Short => "too short: let it ring for a second",
+            Self::Hum => "a steady tone that does not die away, such as mains hum: no string",
+            Self::Noise => "no note stands out of the noise",
+            Self::TwoNotes => "two notes at once: damp the other strings",
+            Self::Clipped => {
+                "too loud for the input, the tops are cut off: turn it down or play softer"
+            }
+            Self::Bends => "the pitch was moved while it rang: hold still",
+            Self::Drifts => "the pitch went on drifting: wait until it is still, then play again",
+        })
+    }
+}
+
+/// What follows the pluck is not yet the string alone, seconds.
+const PLUCK: f64 = 0.03;
+/// Nothing is said of less.
+const LEAST: f64 = 0.3;
+/// No more is listened to: what comes later is a weak end.
+const MOST: f64 = 1.7;
+/// What is looked at of the sound before the pluck, seconds.
+const LEAD: f64 = 0.3;
+/// The pluck itself is found to so much, seconds.
+const PIECE: f64 = 0.015;
+/// The rate of the first look, samples a second, and how long it is, seconds; lines below this, Hz, are no string's.
+const ROUGH: f64 = 11_000.0;
+const LOOK: f64 = 0.7;
+const LOWEST: f64 = 20.0;
+/// Partials of the first pass, which say where the others are.
+const FEW: f64 = 8.0;
+/// Partials looked at, at most.
+const PARTIALS: f64 = 24.0;
+/// And none above this, Hz: a pickup hears no more.
+const HIGHEST: f64 = 7000.0;
+
+/// Less of its lines than this is a note's: there is none.
+const EXPLAINED: f64 = 0.5;
+/// A line that is none of the note's partials and this strong against the strongest of them is another note's.
+const STRANGER: f64 = 0.2;
+/// A string dies faster than this, 1/s.
+const DIES: f64 = 0.05;
+
+/// The first note of a piece of sound; `expected` are pitches in Hz that it may be near, or none.
+///
+/// # Errors
+/// Why nothing can be said of it: see [`Refusal`].
+pub fn measure(samples: &[f64], rate: f64, expected: &[f64]) -> Result<Note, Refusal> {
+    let Some(pluck) = marks::pluck(samples, rate) else {
+        return Err(if marks::steady(samples, rate) {
+            Refusal::Hum
+        } else {
+            Refusal::Quiet
+        });
+    };
+    measure_from(samples, rate, pluck, samples.len(), expected)
+}
+
+/// The note that was plucked at sample `pluck` and rings until sample `until`; what is before it is only background.
+pub(crate) fn measure_from(
+    samples: &[f64],
+    rate: f64,
+    pluck: usize,
+    until: usize,
+    expected: &[f64],
+) -> Result<Note, Refusal> {
+    let until = until.min(samples.len()).min(pluck + (MOST * rate) as usize);
+    let from = pluck + (PLUCK * rate) as usize;
+    if until < from + (LEAST * rate) as usize {
+        return Err(Refusal::Short);
+    }
+    if marks::clipped(&samples[pluck..until]) {
+        return Err(Refusal::Clipped);
+    }
+    let begin = pluck.saturating_sub((LEAD * rate) as usize);
+    let piece = Piece {
+        samples: &samples[begin..until],
+        rate,
+        from: from - begin,
+    };
+    let (first, noise) = first_look(&piece, expected)?;
+    let fine = Fine::new(&piece, &first, noise);
+    let (found, tracks, clean) = fine.drawn(&first)?;
+    let decay = marks::decay(&tracks);
+    if decay < DIES {
+        return Err(Refusal::Hum);
+    }
+    if let Some(refusal) = marks::moved(&tracks, &energy(&tracks), found.hz) {
+        return Err(refusal);
+    }
+    let loud = &samples[from..until.min(from + (0.3 * rate) as usize)];
+    Ok(Note {
+        at: pluck as f64 / rate,
+        hz: found.hz,
+        width: found.width,
+        stiffness: found.stiffness,
+        stiffness_width: found.stiffness_width,
+        glide: found.glide,
+        partials: tracks.len(),
+        decay,
+        level: 20.0 * marks::loudness(loud).max(1e-9).log10(),
+        seconds: (until - pluck) as f64 / rate,
+        below: fine.below(&found, &clean),
+    })
+}
+
+/// A note with what went before it.
+struct Piece<'a> {
+    samples: &'a [f64],
+    rate: f64,
+    /// Where it rings without its pluck.
+    from: usize,
+}
+
+impl Piece<'_> {
+    /// At every `step`-th sample; and where it rings there, and the end of what is silent before.
+    fn at(&self, step: usize) -> (Vec<f64>, f64, usize, usize) {
+        let rate = self.rate / step as f64;
+        let from = self.from.div_ceil(step);
+        let quiet = from.saturating_sub(((PLUCK + PIECE) * rate) as usize);
+        (lower(self.samples, step), rate, from, quiet)
+    }
+}
+
+/// A look at a quarter of the rate: which note it is, and how much noise there is in a hertz.
+fn first_look(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refusal> {
+    let step = ((piece.rate / ROUGH) as usize).max(1);
+    let (mut sound, rate, from, quiet) = piece.at(step);
+    // What hummed before the pluck hums on.
+    let hum = mains::before(&sound[..quiet], rate);
+    mains::take_out(&mut sound, rate, &hum);
+    let until = (from + (LOOK * rate) as usize).min(sound.len());
+    let seen = spectrum(&sound[from..until], rate, LOWEST);
+    let first = guess(&seen, expected).ok_or(Refusal::Noise)?;
+    if first.explained < EXPLAINED {
+        return Err(Refusal::Noise);
+    }
+    if first.stranger > STRANGER {
+        return Err(Refusal::TwoNotes);
+    }
+    Ok((first, seen.noise / rate))
+}
+
+/// The sound at a rate that holds the partials and no more.
+struct Fine {
+    sound: Vec<f64>,
+    span: Span,
+    /// The hum that went before, and whether enough did to hear it.
+    hum: Vec<mains::Steady>,
+    listened: bool,
+    top: f64,
+}
+
+impl Fine {
+    fn new(piece: &Piece<'_>, first: &Guess, noise: f64) -> Self {
+        let top = (PARTIALS * first.base * 1.1)
+            .min(HIGHEST)
+            .min(0.45 * piece.rate);
+        let step = ((0.38 * piece.rate / top) as usize).max(1);
+        let (sound, rate, from, quiet) = piece.at(step);
+        Self {
+            hum: mains::before(&sound[..quiet], rate),
+            listened: quiet as f64 > 0.04 * rate,
+            span: Span {
+                rate,
+                from,
+                until: sound.len(),
+                noise: (noise * rate).max(1e-12),
+            },
+            sound,
+            top,
+        }
+    }
+
+    fn without(&self, hum: &[mains::Steady]) -> Vec<f64> {
+        let mut clean = self.sound.clone();
+        mains::take_out(&mut clean, self.span.rate, hum);
+        clean
+    }
+
+    /// The note drawn through its partials: few at first, then all; where it hums, once more without what hums beside the note.
+    fn drawn(&self, first: &Guess) -> Result<(Fit, Vec<Track>, Vec<f64>), Refusal> {
+        let mut hum = self.hum.clone();
+        let mut clean = self.without(&hum);
+        let lowest = first.base * (1.0 + first.stiffness).sqrt();
+        let (rough, _) = self.pass(&clean, &hum, FEW, lowest, first.stiffness)?;
+        let mut drawn = self.pass(&clean, &hum, PARTIALS, rough.hz, rough.stiffness)?;
+        // Where enough silence went before and it did not hum, nothing hums.
+        if hum.is_empty() && self.listened {
+            return Ok((drawn.0, drawn.1, clean));
+        }
+        for _ in 0..2 {
+            let (found, tracks) = &drawn;
+            let curve = energy(tracks);
+            let note = resound(tracks, &curve, found.glide, self.span, self.sound.len());
+            let left: Vec<f64> = self
+                .sound
+                .iter()
+                .zip(&note)
+                .map(|(all, note)| all - note)
+                .collect();
+            hum = mains::after(&left, self.span.from, self.span.rate, self.span.noise);
+            if hum.is_empty() {
+                break;
+            }
+            clean = self.without(&hum);
+            drawn = self.pass(&clean, &hum, PARTIALS, found.hz, found.stiffness)?;
+        }
+        Ok((drawn.0, drawn.1, clean))
+    }
+
+    fn pass(
+        &self,
+        clean: &[f64],
+        hum: &[mains::Steady],
+        most: f64,
+        hz: f64,
+        stiffness: f64,
+    ) -> Result<(Fit, Vec<Track>), Refusal> {
+        let base = hz / (1.0 + stiffness).sqrt();
+        let apart = |place: f64| {
+            hum.iter()
+                .all(|line| (line.hz - place).abs() > mains::APART)
+        };
+        let places: Vec<(f64, f64)> = (1..=most as u32)
+            .map(f64::from)
+            .map(|k| (k, k * base * (1.0 + stiffness * k * k).sqrt()))
+            .take_while(|(_, place)| *place < self.top)
+            .filter(|(_, place)| apart(*place))
+            .collect();
+        let mut tracks = follow(clean, self.span, hz, &places);
+        tracks.retain(audible);
+        let typical = typical_stiffness(hz);
+        let doubt = (3.0 * typical).max(1.5e-4);
+        let found = fit(&tracks, hz, stiffness, (typical, doubt)).ok_or(Refusal::Noise)?;
+        Ok((found, tracks))
+    }
+
+    fn below(&self, found: &Fit, clean: &[f64]) -> f64 {
+        let Span {
+            rate, from, noise, ..
+        } = self.span;
+        let base = found.hz / (1.0 + found.stiffness).sqrt();
+        marks::below(&clean[from..], rate, noise, base, found.stiffness)
+    }
+}
+
+/// Whether a partial stands out of the noise long enough to be followed.
+fn audible(track: &Track) -> bool {
+    let good = track.doubt.iter().filter(|doubt| **doubt < 0.3).count();
+    good * 2 > track.doubt.len() && good >= 4
+}
+
+/// A string's `B` before it was heard, by its pitch: thin plain strings near 1e-5, thick wound ones some 1e-4 (common practice).
+fn typical_stiffness(hz: f64) -> f64 {
+    4e-5 * (110.0 / hz).powf(0.8).clamp(0.3, 6.0)
+}
