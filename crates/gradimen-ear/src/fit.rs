@@ -329,7 +329,7 @@ fn says(track: &Track, curve: &[f64], base: f64, stiffness: f64) -> Option<Says>
 fn not_below_nought(mean: Vector4<f64>, covariance: Matrix4<f64>) -> (Vector4<f64>, Matrix4<f64>) {
     let spread = covariance[(2, 2)].sqrt();
     let at = mean[2] / spread;
-    if !(at < 6.0) {
+    if at.is_nan() || at > 6.0 {
         return (mean, covariance);
     }
     let (shift, left) = if at < -6.0 {

@@ -11,17 +11,22 @@
 
 mod fit;
 mod guess;
+mod interval;
 mod listener;
 mod lower;
 mod mains;
 mod marks;
 mod measure;
+mod pairs;
 mod partials;
 mod sound;
 mod spectrum;
+mod turning;
 mod who;
 
+pub use interval::{Interval, harmonic_above_octave};
 pub use listener::{Listener, Said};
 pub use measure::{Note, Refusal, measure};
+pub use pairs::{Pairs, Step};
 pub use sound::{Sound, SoundError};
-pub use who::{Ear, Heard, Kind, Strung};
+pub use who::{Ear, Heard, Kind, Place};

@@ -1,5 +1,187 @@
-//! Sound as it comes.
-/// A.
-pub struct Listener;
-/// A.
-pub struct Said;
+//! Sound as it comes, cut into notes.
+
+use crate::measure::{Note, Refusal, measure_from};
+
+/// What is said while one plays.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Said {
+    /// A note began to ring and this is what is known of it so far.
+    First(Note),
+    /// All that it says.
+    Note(Note),
+    /// Nothing can be said of what was played, and why.
+    Refused(Refusal),
+}
+
+/// Listens to a stream in blocks of any length.
+#[derive(Debug, Clone)]
+pub struct Listener {
+    rate: f64,
+    expected: Vec<f64>,
+    /// What is kept of the sound, and the number of its first sample.
+    kept: Vec<f64>,
+    first: usize,
+    /// Loudness of the last pieces, and the sample up to which they were looked at.
+    pieces: Vec<[f64; 2]>,
+    looked: usize,
+    ringing: Option<Ringing>,
+}
+
+/// A note that rings.
+#[derive(Debug, Clone, Copy)]
+struct Ringing {
+    /// The sample at which it was plucked.
+    pluck: usize,
+    /// Whether something was said of it already.
+    told: bool,
+}
+
+/// Seconds after the pluck at which something is said first, and all is said.
+const SOON: f64 = 0.4;
+const ALL: f64 = 1.5;
+/// What is kept before a pluck, to know what hummed there.
+const LEAD: f64 = 0.3;
+/// Length of the pieces whose loudness is compared.
+const PIECE: f64 = 0.005;
+/// Pieces that are the background.
+const BACKGROUND: usize = 12;
+/// A pluck is so many times as loud as what was there.
+const RISES: f64 = 8.0;
+/// What is softer is nothing: mean square of the samples, and of their differences.
+const SOFTEST: [f64; 2] = [3e-7, 3e-9];
+
+impl Listener {
+    /// For a stream of that rate; `expected` are pitches that may come, or none.
+    pub fn new(rate: f64, expected: &[f64]) -> Self {
+        Self {
+            rate,
+            expected: expected.to_vec(),
+            kept: Vec::new(),
+            first: 0,
+            pieces: Vec::new(),
+            looked: 0,
+            ringing: None,
+        }
+    }
+
+    /// Hears more, and says what that settles.
+    pub fn hear(&mut self, block: &[f64]) -> Vec<Said> {
+        let finite = |sample: &f64| {
+            if sample.is_finite() {
+                sample.clamp(-4.0, 4.0)
+            } else {
+                0.0
+            }
+        };
+        self.kept.extend(block.iter().map(finite));
+        let mut said = Vec::new();
+        let length = ((PIECE * self.rate) as usize).max(2);
+        while self.looked + length <= self.end() {
+            if self.rises(length) {
+                said.extend(self.ended(self.looked));
+                self.ringing = Some(Ringing {
+                    pluck: self.looked,
+                    told: false,
+                });
+            }
+            self.looked += length;
+            said.extend(self.due());
+        }
+        self.forget();
+        said
+    }
+
+    /// The end of the stream: what rings is measured as far as it came.
+    pub fn finish(&mut self) -> Vec<Said> {
+        let end = self.end();
+        self.ended(end).into_iter().collect()
+    }
+
+    /// What was made of the note that rings, if it ends here.
+    fn ended(&mut self, at: usize) -> Option<Said> {
+        let ringing = self.ringing.take()?;
+        let long = at >= ringing.pluck + (SOON * self.rate) as usize;
+        long.then(|| match self.measured(ringing.pluck, at) {
+            Ok(note) => Said::Note(note),
+            Err(refusal) => Said::Refused(refusal),
+        })
+    }
+
+    fn end(&self) -> usize {
+        self.first + self.kept.len()
+    }
+
+    /// Whether the next piece is a pluck's: much louder on the whole than what was there, or in its upper part, which a string that
+    /// rings already has lost.
+    fn rises(&mut self, length: usize) -> bool {
+        let from = self.looked - self.first;
+        let piece = &self.kept[from..from + length];
+        let share = 1.0 / length as f64;
+        let whole = piece.iter().map(|sample| sample * sample).sum::<f64>() * share;
+        let upper = piece.windows(2).map(|pair| (pair[1] - pair[0]).powi(2));
+        let loud = [whole, upper.sum::<f64>() * share];
+        let rises = |part: usize| {
+            let sum: f64 = self.pieces.iter().map(|piece| piece[part]).sum();
+            let background = sum / self.pieces.len().max(1) as f64;
+            loud[part] > SOFTEST[part] && loud[part] > RISES * background
+        };
+        let heard = self.pieces.len() >= BACKGROUND / 2;
+        // Not within what is still the same pluck.
+        let soon = self
+            .ringing
+            .is_some_and(|ringing| self.looked < ringing.pluck + (0.08 * self.rate) as usize);
+        let plucked = heard && !soon && (rises(0) || rises(1));
+        self.pieces.push(loud);
+        if self.pieces.len() > BACKGROUND {
+            self.pieces.remove(0);
+        }
+        plucked
+    }
+
+    /// What is to be said by now of the note that rings.
+    fn due(&mut self) -> Option<Said> {
+        let ringing = self.ringing?;
+        let past = |seconds: f64| self.looked >= ringing.pluck + (seconds * self.rate) as usize;
+        if past(ALL) {
+            return self.ended(self.looked);
+        }
+        if past(SOON) && !ringing.told {
+            self.ringing = Some(Ringing {
+                told: true,
+                ..ringing
+            });
+            // What cannot be said yet may be later.
+            return self
+                .measured(ringing.pluck, self.looked)
+                .ok()
+                .map(Said::First);
+        }
+        None
+    }
+
+    fn measured(&self, pluck: usize, until: usize) -> Result<Note, Refusal> {
+        let from = self.first;
+        let note = measure_from(
+            &self.kept,
+            self.rate,
+            pluck - from,
+            until - from,
+            &self.expected,
+        )?;
+        Ok(Note {
+            at: pluck as f64 / self.rate,
+            ..note
+        })
+    }
+
+    /// Lets go of what is not needed any more.
+    fn forget(&mut self) {
+        let needed = self.ringing.map_or(self.looked, |ringing| ringing.pluck);
+        let needed = needed.saturating_sub((LEAD * self.rate) as usize);
+        let old = needed.saturating_sub(self.first);
+        if old > self.rate as usize / 4 {
+            self.kept.drain(..old);
+            self.first += old;
+        }
+    }
+}

@@ -2,7 +2,7 @@
 
 use std::f64::consts::PI;
 
-use crate::partials::dot;
+use crate::turning::dot;
 
 /// Taps of the low-pass on either side, in samples of the lower rate.
 const REACH: usize = 10;

@@ -6,6 +6,7 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
+use crate::turning::{dot, turning};
 
 /// What a wall gives.
 const MAINS: [f64; 2] = [50.0, 60.0];
@@ -42,14 +43,13 @@ pub(crate) fn before(lead: &[f64], rate: f64) -> Vec<Steady> {
         let lines: Vec<Steady> = lines
             .map(|hz| {
                 let step = 2.0 * PI * hz / rate;
-                let (turn_re, turn_im) = (step.cos(), -step.sin());
                 let start = -step * from as f64;
-                let (mut p, mut q) = (start.cos(), start.sin());
-                let mut sums = (0.0, 0.0);
-                for sample in part {
-                    sums = (sums.0 + sample * p, sums.1 + sample * q);
-                    (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
-                }
+                let (re, im) = turning(
+                    part.len(),
+                    (start.cos(), start.sin()),
+                    (step.cos(), -step.sin()),
+                );
+                let sums = (dot(part, &re), dot(part, &im));
                 let two = 2.0 / part.len() as f64;
                 Steady {
                     hz,
@@ -76,17 +76,20 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
     let shape = window(half);
     let gain: f64 = shape.iter().sum();
     let grain = 2.0 * (noise * shape.iter().map(|w| w * w).sum::<f64>()).sqrt() / gain;
+    let weighted = |part: &[f64]| -> Vec<f64> {
+        part.iter()
+            .zip(&shape)
+            .map(|(sample, weight)| sample * weight)
+            .collect()
+    };
+    let (first, second) = (weighted(&left[..half]), weighted(&left[half..2 * half]));
     let at = |hz: f64, skipped: usize| -> (f64, f64) {
-        let (mut re, mut im) = (0.0, 0.0);
         let step = 2.0 * PI * hz / rate;
-        let (turn_re, turn_im) = (step.cos(), -step.sin());
         let start = -step * (from + skipped) as f64;
-        let (mut p, mut q) = (start.cos(), start.sin());
-        for (sample, weight) in left[skipped..skipped + half].iter().zip(&shape) {
-            re += sample * weight * p;
-            im += sample * weight * q;
-            (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
-        }
+        let start = (start.cos(), start.sin());
+        let (re, im) = turning(half, start, (step.cos(), -step.sin()));
+        let part = if skipped == 0 { &first } else { &second };
+        let (re, im) = (dot(part, &re), dot(part, &im));
         (2.0 * re / gain, 2.0 * im / gain)
     };
     // Which mains, and how far they are off, from the turn between the two halves.
@@ -131,11 +134,9 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
 pub(crate) fn take_out(samples: &mut [f64], rate: f64, lines: &[Steady]) {
     for line in lines {
         let step = 2.0 * PI * line.hz / rate;
-        let (turn_re, turn_im) = (step.cos(), step.sin());
-        let (mut p, mut q) = (line.re, line.im);
-        for sample in samples.iter_mut() {
-            *sample -= p;
-            (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+        let (sound, _) = turning(samples.len(), (line.re, line.im), (step.cos(), step.sin()));
+        for (sample, sound) in samples.iter_mut().zip(sound) {
+            *sample -= sound;
         }
     }
 }

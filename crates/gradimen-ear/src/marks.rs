@@ -3,8 +3,9 @@
 use std::f64::consts::{LN_2, PI};
 
 use crate::measure::Refusal;
-use crate::partials::{Track, dot, shaped};
+use crate::partials::{Track, shaped};
 use crate::spectrum::window;
+use crate::turning::dot;
 
 /// Cents of a relative change of one.
 const CENTS: f64 = 1200.0 / LN_2;
@@ -47,6 +48,20 @@ pub(crate) fn steady(samples: &[f64], rate: f64) -> bool {
     let mean = |part: &[f64]| part.iter().sum::<f64>() / part.len().max(1) as f64;
     let (first, second) = (mean(&loud[..half]), mean(&loud[half..]));
     first > 1e-6 && second > 0.7 * first && second < 1.4 * first
+}
+
+/// Where a note that is damped stops, in samples from its pluck: what follows is far softer than what went before.
+pub(crate) fn damped(samples: &[f64], rate: f64) -> Option<usize> {
+    const STEP: f64 = 0.02;
+    const DROPS: f64 = 0.03;
+    let length = ((STEP * rate) as usize).max(1);
+    let mean = |piece: &[f64]| piece.iter().map(|s| s * s).sum::<f64>() / piece.len() as f64;
+    let loud: Vec<f64> = samples.chunks_exact(length).map(mean).collect();
+    // Two pieces are a period of the lowest string.
+    let stops = loud
+        .windows(6)
+        .position(|w| w[4] + w[5] < DROPS * (w[0] + w[1] + w[2] + w[3]) / 2.0)?;
+    Some((stops + 3) * length)
 }
 
 /// Whether the tops are cut off: many runs of samples that stand at the very same height, the highest of all.

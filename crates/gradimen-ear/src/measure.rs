@@ -11,6 +11,7 @@ use crate::mains;
 use crate::marks;
 use crate::partials::{Span, Track, follow, resound};
 use crate::spectrum::spectrum;
+use crate::who::typical_stiffness;
 
 /// What a note says of itself.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -92,6 +93,8 @@ const PIECE: f64 = 0.015;
 const ROUGH: f64 = 11_000.0;
 const LOOK: f64 = 0.7;
 const LOWEST: f64 = 20.0;
+/// How much later what a touch leaves is looked for, seconds.
+const LATER: f64 = 0.03;
 /// Partials of the first pass, which say where the others are.
 const FEW: f64 = 8.0;
 /// Partials looked at, at most.
@@ -130,6 +133,11 @@ pub(crate) fn measure_from(
     expected: &[f64],
 ) -> Result<Note, Refusal> {
     let until = until.min(samples.len()).min(pluck + (MOST * rate) as usize);
+    // The pluck itself is as short as a damped note.
+    let rings = pluck + (2.0 * PLUCK * rate) as usize;
+    let rest = samples.get(rings..until);
+    let damped = rest.and_then(|sound| marks::damped(sound, rate));
+    let until = damped.map_or(until, |at| rings + at);
     let from = pluck + (PLUCK * rate) as usize;
     if until < from + (LEAST * rate) as usize {
         return Err(Refusal::Short);
@@ -254,20 +262,16 @@ impl Fine {
         if hum.is_empty() && self.listened {
             return Ok((drawn.0, drawn.1, clean));
         }
-        for _ in 0..2 {
-            let (found, tracks) = &drawn;
-            let curve = energy(tracks);
-            let note = resound(tracks, &curve, found.glide, self.span, self.sound.len());
-            let left: Vec<f64> = self
-                .sound
-                .iter()
-                .zip(&note)
-                .map(|(all, note)| all - note)
-                .collect();
-            hum = mains::after(&left, self.span.from, self.span.rate, self.span.noise);
-            if hum.is_empty() {
-                break;
-            }
+        let (found, tracks) = &drawn;
+        let curve = energy(tracks);
+        let note = resound(tracks, &curve, found.glide, self.span, self.sound.len());
+        let left = self.sound.iter().zip(&note).map(|(all, note)| all - note);
+        let left: Vec<f64> = left.collect();
+        let Span {
+            from, rate, noise, ..
+        } = self.span;
+        hum = mains::after(&left, from, rate, noise);
+        if !hum.is_empty() {
             clean = self.without(&hum);
             drawn = self.pass(&clean, &hum, PARTIALS, found.hz, found.stiffness)?;
         }
@@ -306,7 +310,9 @@ impl Fine {
             rate, from, noise, ..
         } = self.span;
         let base = found.hz / (1.0 + found.stiffness).sqrt();
-        marks::below(&clean[from..], rate, noise, base, found.stiffness)
+        // The pluck's own noise dies sooner than what a touch leaves.
+        let later = (from + (LATER * rate) as usize).min(clean.len());
+        marks::below(&clean[later..], rate, noise, base, found.stiffness)
     }
 }
 
@@ -314,9 +320,4 @@ impl Fine {
 fn audible(track: &Track) -> bool {
     let good = track.doubt.iter().filter(|doubt| **doubt < 0.3).count();
     good * 2 > track.doubt.len() && good >= 4
-}
-
-/// A string's `B` before it was heard, by its pitch: thin plain strings near 1e-5, thick wound ones some 1e-4 (common practice).
-fn typical_stiffness(hz: f64) -> f64 {
-    4e-5 * (110.0 / hz).powf(0.8).clamp(0.3, 6.0)
 }

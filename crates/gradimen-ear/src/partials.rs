@@ -3,6 +3,7 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
+use crate::turning::{dot, turning};
 
 /// A partial as it was followed.
 #[derive(Debug, Clone)]
@@ -100,33 +101,12 @@ pub(crate) fn follow(
 
 /// `w_n exp(-i turn n)` in its two parts.
 pub(crate) fn shaped(shape: &[f64], turn: f64) -> (Vec<f64>, Vec<f64>) {
-    let (turn_re, turn_im) = (turn.cos(), -turn.sin());
-    let (mut p, mut q) = (1.0, 0.0);
-    let mut next = |weight: &f64| {
-        let parts = (weight * p, weight * q);
-        (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
-        parts
-    };
-    shape.iter().map(&mut next).unzip()
-}
-
-/// A scalar product, in lanes that the machine may take side by side.
-pub(crate) fn dot(a: &[f64], b: &[f64]) -> f64 {
-    const LANES: usize = 8;
-    let (a_lanes, b_lanes) = (a.chunks_exact(LANES), b.chunks_exact(LANES));
-    let rest: f64 = a_lanes
-        .remainder()
-        .iter()
-        .zip(b_lanes.remainder())
-        .map(|(a, b)| a * b)
-        .sum();
-    let mut sums = [0.0; LANES];
-    for (a, b) in a_lanes.zip(b_lanes) {
-        for lane in 0..LANES {
-            sums[lane] += a[lane] * b[lane];
-        }
+    let (mut re, mut im) = turning(shape.len(), (1.0, 0.0), (turn.cos(), -turn.sin()));
+    for ((re, im), weight) in re.iter_mut().zip(&mut im).zip(shape) {
+        *re *= weight;
+        *im *= weight;
     }
-    sums.iter().sum::<f64>() + rest
+    (re, im)
 }
 
 /// The sound of these partials, each dying evenly and turning as its phase did on the whole: what beats and hums is left out.
@@ -191,12 +171,11 @@ pub(crate) fn resound(
             let (begin, end) = (at(now), at(next as f64 / span.rate));
             let step = (end - begin) / (next - n) as f64;
             let fade = (dies / span.rate).exp();
-            let (turn_re, turn_im) = (fade * step.cos(), fade * step.sin());
             let size = (log + dies * now).exp();
-            let (mut p, mut q) = (size * begin.cos(), size * begin.sin());
-            for sample in &mut out[n..next] {
-                *sample += p;
-                (p, q) = (p * turn_re - q * turn_im, p * turn_im + q * turn_re);
+            let start = (size * begin.cos(), size * begin.sin());
+            let (sound, _) = turning(next - n, start, (fade * step.cos(), fade * step.sin()));
+            for (to, sound) in out[n..next].iter_mut().zip(sound) {
+                *to += sound;
             }
             n = next;
         }

@@ -31,8 +31,6 @@ pub(crate) struct Spectrum {
     pub(crate) lines: Vec<Line>,
     /// Variance of white noise that would give this floor, a sample.
     pub(crate) noise: f64,
-    /// All power in it, as a mean square.
-    pub(crate) power: f64,
     /// How far apart two lines must stand to be two, Hz.
     pub(crate) apart: f64,
 }
@@ -93,12 +91,6 @@ pub(crate) fn spectrum(samples: &[f64], rate: f64, lowest: f64) -> Spectrum {
         lines,
         // The median of a squared modulus is ln 2 of its mean.
         noise: floor / std::f64::consts::LN_2 / energy.max(f64::MIN_POSITIVE),
-        power: samples
-            .iter()
-            .zip(&shape)
-            .map(|(s, w)| (s * w).powi(2))
-            .sum::<f64>()
-            / energy.max(f64::MIN_POSITIVE),
         apart: 4.0 * rate / samples.len() as f64,
     }
 }

@@ -225,7 +225,7 @@ def main():
             for pluck, samples, truth in intervals(rng, fs):
                 keep(f"interval-{j:04d}{truth[2][0]}{pluck}", fs, samples, truth, j)
     else:
-        each = 2 if given.fixture else given.notes
+        each = 1 if given.fixture else given.notes
         for s, name in enumerate((SETS + BAD)):
             if name not in given.sets.split(","):
                 continue
@@ -233,8 +233,8 @@ def main():
                 rng = np.random.default_rng([given.seed, s, j])
                 fs = int(rng.choice([44100, 48000]))
                 samples, truth = (bad if name in BAD else make)(rng, name, fs)
-                if given.fixture and name in BAD:
-                    samples = samples[: int(1.2 * fs)]
+                if given.fixture:
+                    samples = samples[: int((1.0 if name in BAD else 1.6) * fs)]
                 keep(f"{name}-{j:04d}", fs, samples, truth)
     with open(os.path.join(given.folder, "truth.csv"), "w", newline="") as file:
         out = csv.writer(file)

@@ -1,0 +1,239 @@
+//! Harmonic and fretted note after harmonic and fretted note: which belong together, and when enough of them were heard.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use crate::interval::Interval;
+use crate::measure::Note;
+use crate::who::{Heard, Kind};
+
+/// What a note that was heard comes to.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Step {
+    /// It is near no note of the instrument, or near two.
+    Unplaced,
+    /// The string's reference; now it is fretted.
+    Reference {
+        /// Which string.
+        string: u8,
+        /// How it was played.
+        kind: Kind,
+    },
+    /// A fretted note before its reference.
+    Alone {
+        /// Which string.
+        string: u8,
+    },
+    /// The interval so far; it decides nothing yet.
+    Again {
+        /// Which string.
+        string: u8,
+        /// As it stands.
+        interval: Interval,
+    },
+    /// The interval, as well as it has to be known.
+    Read {
+        /// Which string.
+        string: u8,
+        /// As it stands.
+        interval: Interval,
+    },
+}
+
+/// Less sure of its place than this it is asked for again.
+const PLACED: f64 = 0.8;
+/// A reference this far off the last, cents, is another one: the string was tuned.
+const TUNED: f64 = 2.0;
+/// Plucks of each after which it is as good as it gets.
+const ENOUGH: usize = 5;
+/// Known to this share of what is let be, nothing more is to be decided.
+const FINE: f64 = 0.35;
+/// Or this many widths beyond it.
+const PLAINLY: f64 = 3.0;
+
+/// Plucks of one string.
+#[derive(Debug, Clone, Default, PartialEq)]
+struct Plucks {
+    kind: Option<Kind>,
+    reference: Vec<Note>,
+    fretted: Vec<Note>,
+}
+
+/// The strings of an instrument, as they are played one after the other or as it comes.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Pairs {
+    strings: BTreeMap<u8, Plucks>,
+    /// The string played last, with what comes next on it.
+    next: Option<(u8, Kind)>,
+}
+
+impl Pairs {
+    /// What the work expects next: on a string whose reference rang, the fretted note.
+    pub fn next(&self) -> Option<(u8, Kind)> {
+        self.next
+    }
+
+    /// Takes a note in. `tolerance` is what is let be either side of what is wanted, `wanted` that in cents.
+    pub fn take(&mut self, heard: &Heard, wanted: f64, tolerance: f64) -> Step {
+        let Some(place) = heard.place.filter(|_| heard.confidence > PLACED) else {
+            return Step::Unplaced;
+        };
+        let string = place.string;
+        let plucks = self.strings.entry(string).or_default();
+        if place.kind != Kind::Fretted {
+            let tuned = plucks.reference.last().is_some_and(|last| {
+                let off = 1200.0 * (heard.note.hz / last.hz).log2();
+                plucks.kind != Some(place.kind) || off.abs() > TUNED
+            });
+            if tuned {
+                *plucks = Plucks::default();
+            }
+            plucks.kind = Some(place.kind);
+            plucks.reference.push(heard.note.clone());
+            self.next = Some((string, Kind::Fretted));
+            return Step::Reference {
+                string,
+                kind: place.kind,
+            };
+        }
+        plucks.fretted.push(heard.note.clone());
+        let kind = plucks.kind.unwrap_or(Kind::Harmonic);
+        let Some(interval) = Interval::of(&plucks.reference, kind, &plucks.fretted) else {
+            plucks.fretted.clear();
+            self.next = None;
+            return Step::Alone { string };
+        };
+        let off = (interval.cents - wanted).abs();
+        let decided =
+            interval.width < FINE * tolerance || off - tolerance > PLAINLY * interval.width;
+        let few = plucks.reference.len().min(plucks.fretted.len());
+        if decided || few >= ENOUGH {
+            self.strings.remove(&string);
+            self.next = None;
+            return Step::Read { string, interval };
+        }
+        // The one of which fewer were heard.
+        let next = if plucks.reference.len() < plucks.fretted.len() {
+            kind
+        } else {
+            Kind::Fretted
+        };
+        self.next = Some((string, next));
+        Step::Again { string, interval }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::who::Place;
+
+    fn heard(string: u8, kind: Kind, hz: f64, width: f64) -> Heard {
+        let note = Note {
+            at: 0.0,
+            hz,
+            width,
+            stiffness: 0.0,
+            stiffness_width: 0.0,
+            glide: 0.0,
+            partials: 12,
+            decay: 1.0,
+            level: -20.0,
+            seconds: 1.5,
+            below: 0.0,
+        };
+        let fret = if kind == Kind::Open { 0 } else { 12 };
+        Heard {
+            note,
+            place: Some(Place {
+                string,
+                kind,
+                fret,
+                hz,
+            }),
+            cents: Some(0.0),
+            confidence: 0.99,
+        }
+    }
+
+    fn sharp(hz: f64, cents: f64) -> f64 {
+        hz * 2.0_f64.powf(cents / 1200.0)
+    }
+
+    #[test]
+    fn a_pair_that_decides_is_read_and_one_that_does_not_is_asked_for_again() {
+        let mut pairs = Pairs::default();
+        let reference = |pairs: &mut Pairs, width| {
+            pairs.take(&heard(3, Kind::Harmonic, 392.0, width), 0.0, 1.0)
+        };
+        let fretted = |pairs: &mut Pairs, off, width| {
+            pairs.take(&heard(3, Kind::Fretted, sharp(392.0, off), width), 0.0, 1.0)
+        };
+        assert_eq!(
+            reference(&mut pairs, 0.1),
+            Step::Reference {
+                string: 3,
+                kind: Kind::Harmonic
+            }
+        );
+        assert_eq!(pairs.next(), Some((3, Kind::Fretted)));
+        let Step::Read { interval, .. } = fretted(&mut pairs, 0.4, 0.1) else {
+            panic!()
+        };
+        assert!((interval.cents - 0.4).abs() < 1e-9);
+        // Wide, and near the edge: once more. Wide and far beyond it: that is enough.
+        reference(&mut pairs, 0.5);
+        assert!(matches!(
+            fretted(&mut pairs, 1.2, 0.5),
+            Step::Again { string: 3, .. }
+        ));
+        let mut pairs = Pairs::default();
+        reference(&mut pairs, 0.5);
+        assert!(matches!(
+            fretted(&mut pairs, 6.0, 0.5),
+            Step::Read { string: 3, .. }
+        ));
+    }
+
+    #[test]
+    fn it_is_never_asked_for_without_end() {
+        let mut pairs = Pairs::default();
+        let mut asked = 0;
+        for _ in 0..20 {
+            pairs.take(&heard(1, Kind::Open, 330.0, 2.0), 0.0, 1.0);
+            match pairs.take(&heard(1, Kind::Fretted, sharp(660.0, 1.0), 2.0), 0.0, 1.0) {
+                Step::Again { .. } => asked += 1,
+                Step::Read { interval, .. } => {
+                    assert_eq!(interval.plucks, (ENOUGH, ENOUGH));
+                    assert_eq!(asked, ENOUGH - 1);
+                    return;
+                }
+                other => panic!("{other:?}"),
+            }
+        }
+        panic!("asked {asked} times");
+    }
+
+    #[test]
+    fn a_string_that_was_tuned_begins_anew_and_a_fretted_note_alone_is_no_reading() {
+        let mut pairs = Pairs::default();
+        assert_eq!(
+            pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0),
+            Step::Alone { string: 2 }
+        );
+        pairs.take(&heard(2, Kind::Harmonic, 494.0, 0.1), 0.0, 1.0);
+        pairs.take(&heard(2, Kind::Harmonic, sharp(494.0, 30.0), 0.1), 0.0, 1.0);
+        let step = pairs.take(&heard(2, Kind::Fretted, sharp(494.0, 30.5), 0.1), 0.0, 1.0);
+        let Step::Read { interval, .. } = step else {
+            panic!("{step:?}")
+        };
+        assert!((interval.cents - 0.5).abs() < 1e-9 && interval.plucks == (1, 1));
+        let unsure = Heard {
+            confidence: 0.5,
+            ..heard(2, Kind::Harmonic, 494.0, 0.1)
+        };
+        assert_eq!(pairs.take(&unsure, 0.0, 1.0), Step::Unplaced);
+    }
+}
