@@ -1,12 +1,21 @@
 // Takes the pictures of the main views from demo data: node e2e/pictures.mjs [folder] [name...]
 import { chromium } from "@playwright/test";
 import { launchOptions } from "./chromium.mjs";
+import { mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pluck, wav } from "./plucked.mjs";
 import { start } from "./server.mjs";
 
 const folder = process.argv[2] ?? "docs/screenshots";
 const only = process.argv.slice(3);
 const server = await start(["demo", "--listen", "127.0.0.1:0"]);
-const browser = await chromium.launch(launchOptions);
+// What the microphone hears: a harmonic on string 3, and the fretted note 2.4 cents above it.
+const sounds = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
+const played = join(sounds, "played.wav");
+await writeFile(played, wav([pluck(369.994, { touched: true }), pluck(369.994 * 2 ** (2.4 / 1200))]));
+const microphone = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream", `--use-file-for-fake-audio-capture=${played}%noloop`];
+const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, ...microphone] });
 
 async function jobOf(page, name) {
   await page.goto(`${server.address}/?q=${name}`);
@@ -20,6 +29,12 @@ const views = {
   "open-job": async (page) => page.goto(`${server.address}/instruments/1/open`),
   "strings": async (page) => page.goto(`${server.address}${await jobOf(page, "osprey")}/strings`),
   "intonation": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=3`),
+  "listening": async (page) => {
+    await page.goto(`${server.address}${await jobOf(page, "osprey")}/intonation`);
+    await page.click("[data-listen]");
+    await page.waitForFunction(() => document.querySelector("[data-heard] svg") && document.querySelector("[data-heard]").textContent.includes("\u00b1"), null, { timeout: 15000 });
+    await page.waitForTimeout(400);
+  },
   "intonation-out-of-travel": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=6`),
   "intonation-why": async (page) => {
     await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=4`);
@@ -95,3 +110,4 @@ for (const [name, open] of Object.entries(views)) {
 }
 await browser.close();
 await server.stop();
+await rm(sounds, { recursive: true, force: true });

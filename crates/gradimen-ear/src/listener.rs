@@ -9,8 +9,8 @@ pub enum Said {
     First(Note),
     /// All that it says.
     Note(Note),
-    /// Nothing can be said of what was played, and why.
-    Refused(Refusal),
+    /// Nothing can be said of what was played then (seconds from the start of the stream), and why.
+    Refused(f64, Refusal),
 }
 
 /// Listens to a stream in blocks of any length.
@@ -103,7 +103,7 @@ impl Listener {
         let long = at >= ringing.pluck + (SOON * self.rate) as usize;
         long.then(|| match self.measured(ringing.pluck, at) {
             Ok(note) => Said::Note(note),
-            Err(refusal) => Said::Refused(refusal),
+            Err(refusal) => Said::Refused(ringing.pluck as f64 / self.rate, refusal),
         })
     }
 

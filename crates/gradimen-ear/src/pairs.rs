@@ -21,6 +21,11 @@ pub enum Step {
         /// How it was played.
         kind: Kind,
     },
+    /// A reference too far off its pitch: what it would be set by is not what will be played.
+    Untuned {
+        /// Which string.
+        string: u8,
+    },
     /// A fretted note before its reference.
     Alone {
         /// Which string.
@@ -44,6 +49,8 @@ pub enum Step {
 
 /// Less sure of its place than this it is asked for again.
 const PLACED: f64 = 0.8;
+/// A string is in tune within this, cents, when its intonation is read.
+const IN_TUNE: f64 = 12.0;
 /// A reference this far off the last, cents, is another one: the string was tuned.
 const TUNED: f64 = 2.0;
 /// Plucks of each after which it is as good as it gets.
@@ -81,6 +88,11 @@ impl Pairs {
             return Step::Unplaced;
         };
         let string = place.string;
+        if place.kind != Kind::Fretted && heard.cents.is_some_and(|cents| cents.abs() > IN_TUNE) {
+            self.strings.remove(&string);
+            self.next = None;
+            return Step::Untuned { string };
+        }
         let plucks = self.strings.entry(string).or_default();
         if place.kind != Kind::Fretted {
             let tuned = plucks.reference.last().is_some_and(|last| {
@@ -217,7 +229,8 @@ mod tests {
     }
 
     #[test]
-    fn a_string_that_was_tuned_begins_anew_and_a_fretted_note_alone_is_no_reading() {
+    fn a_string_that_was_tuned_begins_anew_one_out_of_tune_waits_and_a_fretted_note_alone_is_no_reading()
+     {
         let mut pairs = Pairs::default();
         assert_eq!(
             pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0),
@@ -230,6 +243,13 @@ mod tests {
             panic!("{step:?}")
         };
         assert!((interval.cents - 0.5).abs() < 1e-9 && interval.plucks == (1, 1));
+        let untuned = Heard {
+            cents: Some(-40.0),
+            ..heard(2, Kind::Harmonic, sharp(494.0, -40.0), 0.1)
+        };
+        assert_eq!(pairs.take(&untuned, 0.0, 1.0), Step::Untuned { string: 2 });
+        let alone = pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0);
+        assert_eq!(alone, Step::Alone { string: 2 });
         let unsure = Heard {
             confidence: 0.5,
             ..heard(2, Kind::Harmonic, 494.0, 0.1)

@@ -22,6 +22,8 @@ pub(crate) struct Head {
     pub(crate) tools: String,
     pub(crate) small: String,
     pub(crate) keys: String,
+    pub(crate) ear: String,
+    pub(crate) capture: String,
     pub(crate) icon: String,
 }
 
@@ -36,6 +38,8 @@ impl Head {
             tools: assets::path("tools.js"),
             small: assets::path("small.js"),
             keys: assets::path("keys.js"),
+            ear: assets::path("ear.js"),
+            capture: assets::path("capture.js"),
             icon: assets::path("favicon.svg"),
         }
     }

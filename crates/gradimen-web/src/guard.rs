@@ -8,7 +8,7 @@ use std::time::Duration;
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
-use actix_web::http::header::{HOST, HeaderName, ORIGIN};
+use actix_web::http::header::{HOST, HeaderName, ORIGIN, UPGRADE};
 use actix_web::middleware::{DefaultHeaders, Next};
 use actix_web::{Error, web};
 
@@ -80,7 +80,9 @@ fn refusal(access: &Access, request: &ServiceRequest) -> Option<&'static str> {
     if !access.knows(host) {
         return Some("this server answers to its own names only");
     }
-    let changes = !matches!(*request.method(), Method::GET | Method::HEAD);
+    // What is spoken to from a page of somebody else's would be listened to as well.
+    let talks = request.headers().contains_key(UPGRADE);
+    let changes = talks || !matches!(*request.method(), Method::GET | Method::HEAD);
     let origin = header(ORIGIN);
     let same = match (header(FETCH_SITE), origin) {
         (Some(site), _) => site == "same-origin",

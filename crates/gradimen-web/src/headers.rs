@@ -11,5 +11,8 @@ pub(crate) const HEADERS: [(&str, &str); 6] = [
     ("Referrer-Policy", "same-origin"),
     ("Cross-Origin-Opener-Policy", "same-origin"),
     ("Cross-Origin-Resource-Policy", "same-origin"),
-    ("Permissions-Policy", "camera=(), geolocation=()"),
+    (
+        "Permissions-Policy",
+        "camera=(), geolocation=(), microphone=(self)",
+    ),
 ];

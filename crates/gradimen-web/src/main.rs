@@ -10,6 +10,9 @@ use clap::{Parser, Subcommand};
 use gradimen_bench::export::report::{self, Report};
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{self, Document};
+use gradimen_core::pitch::{ConcertPitch, Note};
+use gradimen_core::quantity::Frequency;
+use gradimen_ear::{Ear, Sound};
 use gradimen_store::accounts::{self, Role};
 use gradimen_store::backup;
 use gradimen_store::verify::verify;
@@ -111,6 +114,17 @@ enum Command {
     Plan {
         /// The document, or - for standard input.
         file: PathBuf,
+    },
+    /// Print the notes of a recording as JSON: pitch, inharmonicity, string and kind, each with its width.
+    Listen {
+        /// A WAV file, or - for standard input.
+        file: PathBuf,
+        /// The open strings, the highest first; of none only the pitches are told.
+        #[arg(long, default_value = "E4 B3 G3 D3 A2 E2")]
+        strings: String,
+        /// What A4 is tuned to, Hz.
+        #[arg(long, default_value_t = 440.0)]
+        reference: f64,
     },
     /// Print a JSON Schema of the documents read and written.
     Schema {
@@ -232,6 +246,11 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             Ok(ExitCode::SUCCESS)
         }),
         Command::Plan { file } => Ok(plan(&file)),
+        Command::Listen {
+            file,
+            strings,
+            reference,
+        } => listen(&file, &strings, reference),
         Command::Schema { of } => {
             let schema = match of {
                 SchemaOf::Job => journal::document::schema(),
@@ -239,6 +258,38 @@ fn run(command: Command) -> anyhow::Result<ExitCode> {
             };
             println!("{}", serde_json::to_string_pretty(&schema)?);
             Ok(ExitCode::SUCCESS)
+        }
+    }
+}
+
+/// What is heard in a recording.
+fn listen(file: &Path, strings: &str, reference: f64) -> anyhow::Result<ExitCode> {
+    let concert = ConcertPitch::new(Frequency::from_hertz(reference))?;
+    let open = strings
+        .split_whitespace()
+        .map(|name| {
+            let note: Note = name
+                .parse()
+                .with_context(|| format!("--strings: read \"{name}\""))?;
+            Ok(note.frequency(concert).hertz())
+        })
+        .collect::<anyhow::Result<Vec<f64>>>()?;
+    let sound = if file == Path::new("-") {
+        Sound::from_wav(std::io::stdin().lock())
+    } else {
+        let opened = std::fs::File::open(file);
+        let opened = opened.with_context(|| format!("cannot read {}", file.display()))?;
+        Sound::from_wav(std::io::BufReader::new(opened))
+    };
+    match sound {
+        Ok(sound) => {
+            let report = gradimen_ear::Report::of(&sound, &Ear::new(&open, &[12]));
+            println!("{}", serde_json::to_string_pretty(&report)?);
+            Ok(ExitCode::SUCCESS)
+        }
+        Err(error) => {
+            eprintln!("gradimen: {}: {error}", file.display());
+            Ok(ExitCode::from(BAD_DOCUMENT))
         }
     }
 }

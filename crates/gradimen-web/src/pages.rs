@@ -10,6 +10,7 @@ pub(crate) mod file;
 pub(crate) mod instrument;
 pub(crate) mod job;
 pub(crate) mod layout;
+pub(crate) mod listen;
 pub(crate) mod open;
 pub(crate) mod sheets;
 pub(crate) mod shop;

@@ -4,7 +4,7 @@ use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
 use crate::pages::{
-    account, backups, bench, data, due, figures, file, instrument, job, open, sheets, shop,
+    account, backups, bench, data, due, figures, file, instrument, job, listen, open, sheets, shop,
     sign_in, understand, visits,
 };
 
@@ -32,6 +32,7 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/handover.json", get().to(sheets::handover_json))
         .route("/jobs/{id}/handover.csv", get().to(sheets::handover_csv))
         .route("/jobs/{id}/recheck.ics", get().to(sheets::recheck))
+        .route("/jobs/{id}/listen", get().to(listen::listen))
         .route("/jobs/{id}/{station}", get().to(job::station))
         .route("/sign-in", get().to(sign_in::show))
         .route("/sign-in", post().to(sign_in::enter))

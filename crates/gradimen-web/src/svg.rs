@@ -3,6 +3,7 @@
 
 pub(crate) mod bars;
 pub(crate) mod bridge;
+pub(crate) mod heard;
 pub(crate) mod lanes;
 pub(crate) mod record;
 pub(crate) mod side;

@@ -694,3 +694,34 @@ fn a_page_that_is_shown_again_has_a_word_of_its_own_and_what_was_told_since() {
     assert_eq!(job.tell("record", &note).status, 303);
     assert!(job.server.get(&address).text.contains("the nut is loose"));
 }
+
+#[test]
+fn only_a_page_of_our_own_is_listened_with() {
+    let job = Job::open();
+    let address = format!("{}{}/listen", job.server.address, job.place);
+    let asks = |origin: &str| {
+        let request = job
+            .server
+            .agent
+            .get(&address)
+            .header("connection", "upgrade")
+            .header("upgrade", "websocket")
+            .header("sec-websocket-version", "13")
+            .header("sec-websocket-key", "dGhlIHNhbXBsZSBub25jZQ==")
+            .header("origin", origin);
+        request.call().unwrap().status().as_u16()
+    };
+    assert_eq!(asks("http://elsewhere.example"), 403);
+    assert_eq!(asks(&job.server.address), 101);
+    // Without the handshake it is an address like any other, asked wrongly.
+    assert_eq!(job.server.get(&format!("{}/listen", job.place)).status, 400);
+    assert_eq!(job.server.get("/jobs/99/listen").status, 404);
+    let policy = job
+        .server
+        .get("/")
+        .headers
+        .get("permissions-policy")
+        .unwrap()
+        .clone();
+    assert!(policy.to_str().unwrap().contains("microphone=(self)"));
+}

@@ -17,6 +17,7 @@
 
 mod bar;
 mod findings;
+mod heard;
 mod scale;
 mod turn;
 

@@ -12,7 +12,17 @@ pub(crate) fn cents(job: &Known, fields: &mut Fields) -> Option<Command> {
     let fret = fields.number("fret", "a fret", 1, job.instrument().frets);
     let read = parse_cents(fields.text("cents"));
     let readings = fields.keep("cents", read);
-    let (string, fret) = (string?, fret?);
+    // What listened knows how finely it heard.
+    let resolution = match fields.text("resolution") {
+        "" => Some(None),
+        written => {
+            let read = parse_cents(written);
+            let first =
+                |all: Vec<gradimen_core::quantity::Cents>| all.first().map(|cents| cents.value());
+            fields.keep("resolution", read).map(first)
+        }
+    };
+    let (string, fret, resolution) = (string?, fret?, resolution?);
     // A harmonic is compared at the twelfth; elsewhere the open string is what is in tune.
     let against = match Reference::from_key(fields.text("against")) {
         Some(against) if fret == 12 => against,
@@ -22,7 +32,7 @@ pub(crate) fn cents(job: &Known, fields: &mut Fields) -> Option<Command> {
     let note = |cents: gradimen_core::quantity::Cents| Reading::Note {
         cents: cents.value(),
         against,
-        resolution_cents: None,
+        resolution_cents: resolution,
     };
     let place = Place::Intonation { string, fret };
     let notes = readings?.into_iter().map(|cents| (place, note(cents)));

@@ -4,4 +4,4 @@ mod drawing;
 pub(crate) mod form;
 mod page;
 
-pub(crate) use page::station;
+pub(crate) use page::{done, station};

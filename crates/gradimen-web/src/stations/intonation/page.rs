@@ -233,16 +233,7 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
             return next.with_claw_first();
         }
         Action::Adjust(step) => {
-            let way = if step.distance >= Length::ZERO {
-                "away"
-            } else {
-                "toward"
-            };
-            let by = if step.is_slid() {
-                ("slide", format!("{:.1} mm", step.distance.abs().mm()))
-            } else {
-                ("turns", step.turns().value().abs().to_string())
-            };
+            let (by, way) = (by(step), way(step));
             if let Amount::Ends { treble, bass } = &step.amount {
                 let ends = vec![
                     ("bar_treble", treble.written.clone()),
@@ -285,6 +276,39 @@ fn next(job: &Known, plan: &Plan, string: u8) -> Next {
         )
     });
     next.or_station(job, plan, StationId::Intonation)
+}
+
+/// How far a saddle is to go, as it is told.
+fn by(step: &Move) -> (&'static str, String) {
+    if step.is_slid() {
+        ("slide", format!("{:.1} mm", step.distance.abs().mm()))
+    } else {
+        ("turns", step.turns().value().abs().to_string())
+    }
+}
+
+fn way(step: &Move) -> &'static str {
+    if step.distance >= Length::ZERO {
+        "away"
+    } else {
+        "toward"
+    }
+}
+
+/// The form that tells that the move of this saddle was made as it was ordered; a bar's two ends are told by hand.
+pub(crate) fn done(saddle: &SaddlePlan, string: u8) -> Option<Vec<(&'static str, String)>> {
+    let step = saddle.next_move()?;
+    if matches!(step.amount, Amount::Ends { .. }) {
+        return None;
+    }
+    let what: &'static str = What::Move.into();
+    Some(vec![
+        ("what", what.to_owned()),
+        ("station", "intonation".to_owned()),
+        ("string", string.to_string()),
+        by(step),
+        ("way", way(step).to_owned()),
+    ])
 }
 
 /// Which string of a shared saddle matters more; nothing where it carries one.

@@ -1,0 +1,334 @@
+//! Listening at the intonation station: sound comes in blocks, and for every note goes back what it comes to and what is to be told.
+
+use actix_web::{HttpRequest, HttpResponse, web};
+use actix_ws::{Message, MessageStream, Session};
+use askama::Template;
+use futures_util::StreamExt;
+use gradimen_core::quantity::Cents;
+use gradimen_core::units::print;
+use gradimen_ear::{Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step};
+use gradimen_store::accounts::Deed;
+use gradimen_store::{Store, Worked};
+use serde::{Deserialize, Serialize};
+
+use crate::access::Kept;
+use crate::errors::Failure;
+use crate::svg;
+use crate::vocabulary::*;
+use crate::words::note;
+
+/// The fret at which intonation is set.
+const TWELFTH: u8 = 12;
+/// The largest block: a quarter of a second at the highest rate, four bytes a sample.
+const BLOCK: usize = 192 * 1024;
+/// A tuner's resolution that scatters as this width does: a step is spread evenly over itself.
+const STEP_OF_WIDTH: f64 = 3.464_101_615_137_754;
+/// No finer step is told.
+const FINEST: f64 = 0.1;
+
+/// How the sound comes.
+#[derive(Debug, Deserialize)]
+struct Begins {
+    /// Samples a second.
+    rate: f64,
+}
+
+/// What goes back for a note.
+#[derive(Debug, Serialize)]
+struct Answer {
+    /// For the panel.
+    html: String,
+    /// In a sentence, for whoever wants it aloud.
+    says: String,
+    /// The forms to send, one after the other.
+    tell: Vec<Vec<(&'static str, String)>>,
+}
+
+#[derive(Template)]
+#[template(path = "pages/listen.html")]
+struct Panel<'a> {
+    big: &'a str,
+    small: &'a str,
+    lane: String,
+}
+
+/// Listens to one job.
+pub(crate) async fn listen(
+    request: HttpRequest,
+    store: Kept,
+    id: web::Path<i64>,
+    body: web::Payload,
+) -> Result<HttpResponse, Failure> {
+    store.may(Deed::Work)?;
+    store.worked(*id).await?;
+    let (answer, session, stream) = actix_ws::handle(&request, body).map_err(|error| {
+        Failure::Form(format!(
+            "this address is spoken to by a page that listens: {error}"
+        ))
+    })?;
+    let stream = stream.max_frame_size(BLOCK);
+    let kept = store.clone();
+    actix_web::rt::spawn(conversation(kept, *id, session, stream));
+    Ok(answer)
+}
+
+async fn conversation(store: Store, id: i64, mut session: Session, mut stream: MessageStream) {
+    let mut listening: Option<Listening> = None;
+    while let Some(Ok(message)) = stream.next().await {
+        let answered = match message {
+            Message::Text(text) => match serde_json::from_str::<Begins>(&text) {
+                Ok(begins) if (16_000.0..=192_000.0).contains(&begins.rate) => {
+                    match store.worked(id).await {
+                        Ok(worked) => listening = Some(Listening::new(&worked, begins.rate)),
+                        Err(_) => break,
+                    }
+                    Ok(())
+                }
+                _ => break,
+            },
+            Message::Binary(bytes) => {
+                let Some(current) = listening.take() else {
+                    break;
+                };
+                let samples: Vec<f64> = bytes
+                    .chunks_exact(4)
+                    .map(|four| f64::from(f32::from_le_bytes([four[0], four[1], four[2], four[3]])))
+                    .collect();
+                let heard = web::block(move || {
+                    let mut current = current;
+                    let said = current.listener.hear(&samples);
+                    (current, said)
+                });
+                let Ok((current, said)) = heard.await else {
+                    break;
+                };
+                let current = listening.insert(current);
+                let mut sent = Ok(());
+                for said in said {
+                    let Ok(worked) = store.worked(id).await else {
+                        break;
+                    };
+                    let answer = current.answer(&worked, said);
+                    let Ok(text) = serde_json::to_string(&answer) else {
+                        break;
+                    };
+                    sent = session.text(text).await;
+                }
+                sent
+            }
+            Message::Ping(bytes) => session.pong(&bytes).await,
+            Message::Close(_) => break,
+            _ => Ok(()),
+        };
+        if answered.is_err() {
+            return;
+        }
+    }
+    // Whoever is gone already needs no farewell.
+    let _ = session.close(None).await;
+}
+
+/// One page that listens.
+struct Listening {
+    listener: Listener,
+    ear: Ear,
+    pairs: Pairs,
+}
+
+impl Listening {
+    fn new(worked: &Worked, rate: f64) -> Self {
+        let job = &worked.known;
+        let open = |string| {
+            let state = job.string_state(string);
+            state.map_or(0.0, |state| state.pitch.frequency(job.concert()).hertz())
+        };
+        let open: Vec<f64> = (1..=job.instrument().strings).map(open).collect();
+        let ear = Ear::new(&open, &[TWELFTH]);
+        Self {
+            listener: Listener::new(rate, &ear.pitches()),
+            ear,
+            pairs: Pairs::default(),
+        }
+    }
+
+    fn answer(&mut self, worked: &Worked, said: Said) -> Answer {
+        match said {
+            Said::First(note) => self.so_far(worked, note),
+            Said::Note(note) => self.heard(worked, note),
+            Said::Refused(_, refusal) => refused(refusal),
+        }
+    }
+
+    fn next(&self, worked: &Worked) -> Option<(u8, Kind)> {
+        let asked = worked.plan.intonation.next_string();
+        self.pairs
+            .next()
+            .or(asked.map(|string| (string, Kind::Harmonic)))
+    }
+
+    /// While it still rings: which note it is taken for.
+    fn so_far(&self, worked: &Worked, rings: Note) -> Answer {
+        let heard = self.ear.heard(rings, self.next(worked));
+        let big = named(&worked.known, &heard);
+        plain(
+            &big,
+            "listening\u{2026}",
+            lane(heard.cents, heard.note.width, false),
+        )
+    }
+
+    fn heard(&mut self, worked: &Worked, rang: Note) -> Answer {
+        let (job, plan) = (&worked.known, &worked.plan);
+        let heard = self.ear.heard(rang, self.next(worked));
+        let string = heard.place.map(|place| place.string);
+        let aim = string.map_or(0.0, |string| aim(worked, string));
+        let step = self
+            .pairs
+            .take(&heard, aim, plan.intonation.threshold.value());
+        let big = named(job, &heard);
+        match step {
+            Step::Unplaced => {
+                let small = format!(
+                    "{:.1} Hz is no note of this instrument in tune, or might be two: tune the string, then play again",
+                    heard.note.hz
+                );
+                plain("Not placed", &small, String::new())
+            }
+            Step::Reference { .. } => {
+                let small = match heard.cents {
+                    Some(cents) if cents.abs() > 3.0 => {
+                        format!("{} of pitch. Now fretted at 12", signed(cents))
+                    }
+                    _ => "now fretted at 12".to_owned(),
+                };
+                plain(&big, &small, lane(heard.cents, heard.note.width, false))
+            }
+            Step::Untuned { .. } => {
+                let off = heard.cents.map_or(String::new(), signed);
+                let small = format!("{off} of pitch: tune it first, then play it again");
+                plain(&big, &small, lane(heard.cents, heard.note.width, false))
+            }
+            Step::Alone { string } => {
+                let small = format!("first the harmonic of string {string}, or the open string");
+                plain(&big, &small, String::new())
+            }
+            Step::Again { interval, .. } => {
+                let small = format!("{}: play both once more", told(&interval));
+                plain(
+                    &big,
+                    &small,
+                    lane(Some(interval.cents - aim), interval.width, true),
+                )
+            }
+            Step::Read { string, interval } => read(worked, string, &interval, aim),
+        }
+    }
+}
+
+/// What a reading of a string is meant to be, against the harmonic.
+fn aim(worked: &Worked, string: u8) -> f64 {
+    let saddle = worked.plan.intonation.saddle_of(string);
+    let on = saddle.and_then(|saddle| {
+        saddle
+            .estimate
+            .strings
+            .iter()
+            .find(|on| on.string == string)
+    });
+    let now = worked.known.state().note_now(string, Reference::Harmonic);
+    match (on, now) {
+        (Some(on), Some(now)) => now.value() - on.error.value.value(),
+        _ => 0.0,
+    }
+}
+
+/// A reading that is to be kept, and before it the move that it shows was made.
+fn read(worked: &Worked, string: u8, interval: &Interval, aim: f64) -> Answer {
+    let (job, plan) = (&worked.known, &worked.plan);
+    let step = (interval.width * STEP_OF_WIDTH).max(FINEST);
+    let mut tell = Vec::new();
+    let before = job.state().note_now(string, Reference::Harmonic);
+    let (read, width) = (
+        Cents::new(interval.cents),
+        Cents::new(interval.width.max(FINEST)),
+    );
+    let saddle = plan.intonation.saddle_of(string);
+    let moved = saddle.filter(|saddle| {
+        before.is_some_and(|before| saddle.seems_moved(string, before, read, width))
+    });
+    if let Some(saddle) = moved {
+        tell.extend(crate::stations::intonation::done(saddle, string));
+    }
+    tell.push(vec![
+        ("what", "read".to_owned()),
+        ("station", "intonation".to_owned()),
+        ("string", string.to_string()),
+        ("fret", TWELFTH.to_string()),
+        ("against", Reference::Harmonic.key().to_owned()),
+        ("cents", format!("{:+.2}", interval.cents)),
+        ("resolution", format!("{step:.2}")),
+    ]);
+    let big = format!("String {string} {}: {}", note(job, string), told(interval));
+    let small = if tell.len() > 1 {
+        "turned as it was said, and read"
+    } else {
+        "read"
+    };
+    Answer {
+        tell,
+        ..plain(
+            &big,
+            small,
+            lane(Some(interval.cents - aim), interval.width, true),
+        )
+    }
+}
+
+fn refused(refusal: Refusal) -> Answer {
+    plain("Once more", &refusal.to_string(), String::new())
+}
+
+/// Which note, in words.
+fn named(job: &Known, heard: &Heard) -> String {
+    let Some(place) = heard.place else {
+        return format!("{:.1} Hz", heard.note.hz);
+    };
+    let how = match place.kind {
+        Kind::Open => "open",
+        Kind::Harmonic => "harmonic",
+        Kind::Fretted => "fretted at 12",
+    };
+    format!("String {} {}, {how}", place.string, note(job, place.string))
+}
+
+fn signed(cents: f64) -> String {
+    let way = if cents < 0.0 { "flat" } else { "sharp" };
+    format!(
+        "{} {way}",
+        print::plain_cents(Cents::new(cents.abs()), FINEST)
+    )
+}
+
+fn told(interval: &Interval) -> String {
+    format!(
+        "{} \u{b1} {:.1}",
+        signed(interval.cents),
+        interval.width.max(FINEST)
+    )
+}
+
+fn lane(cents: Option<f64>, width: f64, closes: bool) -> String {
+    cents.map_or(String::new(), |cents| {
+        svg::heard::lane(cents, width, closes)
+    })
+}
+
+fn plain(big: &str, small: &str, lane: String) -> Answer {
+    let panel = Panel { big, small, lane };
+    Answer {
+        // A template of three words cannot fail to be written.
+        html: panel.render().unwrap_or_default(),
+        says: format!("{big}. {small}"),
+        tell: Vec::new(),
+    }
+}

@@ -1,0 +1,85 @@
+// Both hands on the instrument: what it plays is read, what the page orders is done, and no key is pressed. The sound is made here.
+import { chromium } from "@playwright/test";
+import { mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { expect, saveAndOpen, test } from "./bench.mjs";
+import { launchOptions } from "./chromium.mjs";
+import { pluck, wav } from "./plucked.mjs";
+
+// Standard tuning, and how stiff such strings are.
+const STRINGS = [[329.628, 1.2e-5], [246.942, 1.8e-5], [195.998, 3e-5], [146.832, 5e-5], [110, 7e-5], [82.407, 1e-4]];
+const sharp = (hz, cents) => hz * 2 ** (cents / 1200);
+
+// The harmonic at the twelfth and the fretted note of a string.
+function pair([hz, stiffness], cents) {
+  const lowest = 2 * hz * Math.sqrt((1 + 4 * stiffness) / (1 + stiffness));
+  return [pluck(lowest, { stiffness: 4 * stiffness, touched: true }), pluck(sharp(lowest, cents), { stiffness: 4 * stiffness })];
+}
+
+// A browser that hears a file, on a new instrument's intonation.
+async function hears(sound, address, use) {
+  const folder = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
+  const file = join(folder, "played.wav");
+  await writeFile(file, sound);
+  const heard = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream", `--use-file-for-fake-audio-capture=${file}%noloop`];
+  const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, ...heard] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${address}/instruments/new`);
+    await page.selectOption("#f-family", "fixed_plate");
+    await expect(page.locator("[name=typical_family]")).toHaveValue("fixed_plate");
+    await page.locator("#all > summary").click();
+    await page.fill("#f-name", "Wren");
+    const job = await saveAndOpen(page);
+    await page.goto(`${job}/intonation`);
+    await page.locator("[data-listen]").click();
+    await use(page);
+  } finally {
+    await browser.close();
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+// What it plays lasts longer than a journey's usual time.
+test.setTimeout(240_000);
+
+const verdicts = (page) => page.locator("main table tbody tr", { hasText: "in spec" });
+
+test("six strings are set by ear alone, without a key", async ({ bench }) => {
+  const before = [3.1, -2.4, 4.2, 2.6, -3.5, 5];
+  const played = [];
+  // Twice over: no saddle is moved on one reading.
+  STRINGS.forEach((string, index) => played.push(...pair(string, before[index]), ...pair(string, before[index])));
+  // Each was turned as it was said, and is played again; from the lowest up, as it comes to hand.
+  [...STRINGS].reverse().forEach((string) => played.push(...pair(string, 0.1)));
+  await hears(wav(played), bench.address, async (page) => {
+    await expect(page.locator("[data-heard]")).toContainText("String 1 E4", { timeout: 15_000 });
+    await expect(page.locator("main table tbody tr", { hasText: "turn" })).toHaveCount(6, { timeout: 90_000 });
+    await expect(verdicts(page)).toHaveCount(6, { timeout: 60_000 });
+    await expect(page.locator("#ear")).toContainText("turned as it was said, and read");
+    await page.goto(page.url().replace(/intonation.*/, "record"));
+    const record = await page.locator("main").innerText();
+    expect(record.match(/String \d: saddle .* (away from|toward) the neck/g) ?? []).toHaveLength(6);
+  });
+});
+
+test("a noisy line, a bend and a machine that hums are asked for again, and nothing of them is kept", async ({ bench }) => {
+  const [harmonic] = pair(STRINGS[2], 0);
+  const bent = Float32Array.from({ length: harmonic.length }, (_, n) => {
+    const at = n + 110 * Math.sin(n / 9000);
+    return harmonic[Math.max(0, Math.min(harmonic.length - 1, Math.round(at)))];
+  });
+  const other = pluck(233.1);
+  const both = harmonic.map((sample, n) => sample + 0.8 * other[n]);
+  await hears(wav([bent, both]), bench.address, async (page) => {
+    await expect(page.locator("[data-heard]")).toContainText(/hold still|until it is still/, { timeout: 15_000 });
+    await expect(page.locator("[data-heard]")).toContainText("damp the other strings", { timeout: 15_000 });
+    await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
+  });
+  await hears(wav([harmonic], { floor: 0.9 }), bench.address, async (page) => {
+    await page.waitForTimeout(4000);
+    await expect(page.locator("[data-heard]")).not.toContainText("String 3");
+    await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
+  });
+});
