@@ -83,3 +83,18 @@ test("a noisy line, a bend and a machine that hums are asked for again, and noth
     await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
   });
 });
+
+test("a recording that is dropped on the page is read like the microphone", async ({ bench, page }) => {
+  await page.goto(`${bench.address}/instruments/new`);
+  await page.locator("#all > summary").click();
+  await page.fill("#f-name", "Wren");
+  const job = await saveAndOpen(page);
+  await page.goto(`${job}/intonation`);
+  const choose = page.locator("[data-recording]");
+  await choose.setInputFiles({ name: "notes.txt", mimeType: "text/plain", buffer: Buffer.from("no sound at all") });
+  await expect(page.locator("[data-heard]")).toContainText("notes.txt is no recording that this browser reads");
+  await choose.setInputFiles({ name: "strings.wav", mimeType: "audio/wav", buffer: wav([...pair(STRINGS[3], 4.2), ...pair(STRINGS[4], -3)]) });
+  await expect(page.locator("main table tbody tr").nth(3)).toContainText("+4.", { timeout: 20_000 });
+  await expect(page.locator("main table tbody tr").nth(4)).toContainText(/[−-]3/, { timeout: 20_000 });
+  await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(4);
+});

@@ -63,11 +63,7 @@
     on?.context.close();
     on = null;
     sessionStorage.removeItem("ear");
-    const button = panel()?.querySelector("[data-listen]");
-    if (button) {
-      button.setAttribute("aria-pressed", "false");
-      button.textContent = "Listen";
-    }
+    button(false);
     if (why) say(why);
     else show("");
   };
@@ -77,6 +73,59 @@
     NotFoundError: "No microphone or instrument input was found: plug one in, then press Listen.",
     NotReadableError: "The microphone is held by another program: close that, then press Listen.",
   };
+  const button = (pressed) => {
+    const listen = panel()?.querySelector("[data-listen]");
+    if (!listen) return;
+    listen.setAttribute("aria-pressed", String(pressed));
+    listen.textContent = pressed ? "Stop listening" : "Listen";
+  };
+  // A line to the program, for sound of that rate.
+  const line = (rate, opened) => {
+    const address = new URL(panel().dataset.address, location.href);
+    address.protocol = address.protocol.replace("http", "ws");
+    const socket = new WebSocket(address);
+    socket.onopen = () => {
+      socket.send(JSON.stringify({ rate }));
+      opened(socket);
+    };
+    socket.onmessage = ({ data }) => {
+      const heard = JSON.parse(data);
+      show(heard.html);
+      if (heard.tell.length > 0) {
+        queue.push(...heard.tell);
+        if (!sending) send();
+      } else if (heard.whole) aloud(heard.says);
+    };
+    socket.onclose = () => {
+      if (on?.socket === socket) stop("The program does not answer any more: press Listen when it runs again.");
+    };
+    return socket;
+  };
+
+  // A recording that is dropped on the panel is heard like a microphone, as fast as the line takes it.
+  const recording = async (file) => {
+    stop();
+    const context = new AudioContext();
+    let sound;
+    try {
+      sound = await context.decodeAudioData(await file.arrayBuffer());
+    } catch {
+      context.close();
+      return say(`${file.name} is no recording that this browser reads: save it as WAV, 44100 or 48000 samples a second.`);
+    }
+    const samples = sound.getChannelData(0);
+    const socket = line(sound.sampleRate, async () => {
+      for (let at = 0; at < samples.length && on?.socket === socket; at += 4096) {
+        while (socket.bufferedAmount > 400000) await new Promise((resolve) => setTimeout(resolve, 20));
+        socket.send(samples.slice(at, at + 4096));
+      }
+      if (on?.socket === socket) socket.send("end");
+    });
+    on = { socket, context, tracks: [] };
+    button(true);
+    say(`Listening to ${file.name}`);
+  };
+
   const start = async () => {
     if (!navigator.mediaDevices || !window.AudioWorkletNode) {
       return say("This browser gives no microphone to this page: open it on this machine itself, or with encryption.");
@@ -90,39 +139,32 @@
     const context = new AudioContext();
     await context.audioWorklet.addModule(panel().dataset.capture);
     const node = new AudioWorkletNode(context, "capture", { channelCount: 1, channelCountMode: "explicit", numberOfOutputs: 0 });
-    const address = new URL(panel().dataset.address, location.href);
-    address.protocol = address.protocol.replace("http", "ws");
-    const socket = new WebSocket(address);
-    on = { socket, context, tracks: stream.getTracks() };
-    const mine = on;
-    socket.onopen = () => {
-      socket.send(JSON.stringify({ rate: context.sampleRate }));
+    const socket = line(context.sampleRate, () => {
       context.createMediaStreamSource(stream).connect(node);
       say("Listening: the harmonic at 12 or the open string, then fretted at 12. Any string, in any order.");
-    };
+    });
+    on = { socket, context, tracks: stream.getTracks() };
     // What the line does not carry is let go rather than heard late; a note in which that happens is not measured whole.
     node.port.onmessage = ({ data }) => {
       if (socket.readyState === WebSocket.OPEN && socket.bufferedAmount < 400000) socket.send(data);
     };
-    socket.onmessage = ({ data }) => {
-      const heard = JSON.parse(data);
-      show(heard.html);
-      if (heard.tell.length > 0) {
-        queue.push(...heard.tell);
-        if (!sending) send();
-      } else if (!heard.says.includes("listening")) aloud(heard.says);
-    };
-    socket.onclose = () => {
-      if (on === mine) stop("The program does not answer any more: press Listen when it runs again.");
-    };
     sessionStorage.setItem("ear", "on");
-    const button = panel().querySelector("[data-listen]");
-    button.setAttribute("aria-pressed", "true");
-    button.textContent = "Stop listening";
+    button(true);
   };
 
   document.addEventListener("click", ({ target }) => {
     if (target.closest("[data-listen]")) on ? stop() : start();
+  });
+  document.addEventListener("change", ({ target }) => {
+    if (target.matches("[data-recording]") && target.files.length > 0) recording(target.files[0]);
+  });
+  document.addEventListener("dragover", (event) => {
+    if (event.target.closest("#ear")) event.preventDefault();
+  });
+  document.addEventListener("drop", (event) => {
+    if (!event.target.closest("#ear")) return;
+    event.preventDefault();
+    if (event.dataTransfer.files.length > 0) recording(event.dataTransfer.files[0]);
   });
   // After a reload it goes on where it was.
   if (sessionStorage.getItem("ear") === "on" && panel()) start();

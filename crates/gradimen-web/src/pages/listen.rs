@@ -40,6 +40,8 @@ struct Answer {
     html: String,
     /// In a sentence, for whoever wants it aloud.
     says: String,
+    /// Whether the note was heard to its end.
+    whole: bool,
     /// The forms to send, one after the other.
     tell: Vec<Vec<(&'static str, String)>>,
 }
@@ -72,60 +74,67 @@ pub(crate) async fn listen(
     Ok(answer)
 }
 
+/// Hears a page out; what it cannot have meant ends it.
 async fn conversation(store: Store, id: i64, mut session: Session, mut stream: MessageStream) {
     let mut listening: Option<Listening> = None;
     while let Some(Ok(message)) = stream.next().await {
-        let answered = match message {
-            Message::Text(text) => match serde_json::from_str::<Begins>(&text) {
-                Ok(begins) if (16_000.0..=192_000.0).contains(&begins.rate) => {
-                    match store.worked(id).await {
-                        Ok(worked) => listening = Some(Listening::new(&worked, begins.rate)),
-                        Err(_) => break,
-                    }
-                    Ok(())
-                }
-                _ => break,
-            },
-            Message::Binary(bytes) => {
-                let Some(current) = listening.take() else {
-                    break;
-                };
-                let samples: Vec<f64> = bytes
-                    .chunks_exact(4)
-                    .map(|four| f64::from(f32::from_le_bytes([four[0], four[1], four[2], four[3]])))
-                    .collect();
-                let heard = web::block(move || {
-                    let mut current = current;
-                    let said = current.listener.hear(&samples);
-                    (current, said)
-                });
-                let Ok((current, said)) = heard.await else {
-                    break;
-                };
-                let current = listening.insert(current);
-                let mut sent = Ok(());
-                for said in said {
-                    let Ok(worked) = store.worked(id).await else {
-                        break;
-                    };
-                    let answer = current.answer(&worked, said);
-                    let Ok(text) = serde_json::to_string(&answer) else {
-                        break;
-                    };
-                    sent = session.text(text).await;
-                }
-                sent
+        let said = match message {
+            Message::Text(text) if &*text == END => listening
+                .as_mut()
+                .map(|listening| listening.listener.finish()),
+            Message::Text(text) => {
+                listening = begun(&store, id, &text).await;
+                listening.is_some().then(Vec::new)
             }
-            Message::Ping(bytes) => session.pong(&bytes).await,
-            Message::Close(_) => break,
-            _ => Ok(()),
+            Message::Binary(bytes) => match listening.take() {
+                Some(current) => hear(current, bytes).await.map(|(current, said)| {
+                    listening = Some(current);
+                    said
+                }),
+                None => None,
+            },
+            Message::Ping(bytes) => session.pong(&bytes).await.ok().map(|()| Vec::new()),
+            Message::Close(_) => None,
+            _ => Some(Vec::new()),
         };
-        if answered.is_err() {
-            return;
+        let Some(said) = said else { break };
+        for said in said {
+            let (Some(current), Ok(worked)) = (&mut listening, store.worked(id).await) else {
+                break;
+            };
+            let answer = serde_json::to_string(&current.answer(&worked, said));
+            let Ok(answer) = answer else { break };
+            if session.text(answer).await.is_err() {
+                return;
+            }
         }
     }
     // Whoever is gone already needs no farewell.
     let _ = session.close(None).await;
+}
+
+/// What stands at the end of a recording.
+const END: &str = "end";
+
+async fn begun(store: &Store, id: i64, text: &str) -> Option<Listening> {
+    let begins: Begins = serde_json::from_str(text).ok()?;
+    if !(16_000.0..=192_000.0).contains(&begins.rate) {
+        return None;
+    }
+    let worked = store.worked(id).await.ok()?;
+    Some(Listening::new(&worked, begins.rate))
+}
+
+/// A block is heard beside the threads that answer the other requests.
+async fn hear(mut listening: Listening, bytes: web::Bytes) -> Option<(Listening, Vec<Said>)> {
+    let heard = web::block(move || {
+        let sample = |four: &[u8]| f32::from_le_bytes([four[0], four[1], four[2], four[3]]);
+        let samples = bytes.chunks_exact(4).map(sample).map(f64::from);
+        let samples: Vec<f64> = samples.collect();
+        let said = listening.listener.hear(&samples);
+        (listening, said)
+    });
+    heard.await.ok()
 }
 
 /// One page that listens.
@@ -170,11 +179,11 @@ impl Listening {
     fn so_far(&self, worked: &Worked, rings: Note) -> Answer {
         let heard = self.ear.heard(rings, self.next(worked));
         let big = named(&worked.known, &heard);
-        plain(
-            &big,
-            "listening\u{2026}",
-            lane(heard.cents, heard.note.width, false),
-        )
+        let lane = lane(heard.cents, heard.note.width, false);
+        Answer {
+            whole: false,
+            ..plain(&big, "listening\u{2026}", lane)
+        }
     }
 
     fn heard(&mut self, worked: &Worked, rang: Note) -> Answer {
@@ -329,6 +338,7 @@ fn plain(big: &str, small: &str, lane: String) -> Answer {
         // A template of three words cannot fail to be written.
         html: panel.render().unwrap_or_default(),
         says: format!("{big}. {small}"),
+        whole: true,
         tell: Vec::new(),
     }
 }
