@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::measure::Note;
+use crate::note::Note;
 use crate::who::Kind;
 
 /// How far a fretted note stands above the harmonic over it.

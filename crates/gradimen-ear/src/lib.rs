@@ -17,6 +17,7 @@ mod lower;
 mod mains;
 mod marks;
 mod measure;
+mod note;
 mod pairs;
 mod partials;
 mod report;
@@ -27,7 +28,8 @@ mod who;
 
 pub use interval::{Interval, harmonic_above_octave};
 pub use listener::{Listener, Said};
-pub use measure::{Note, Refusal, measure};
+pub use measure::measure;
+pub use note::{Note, Refusal};
 pub use pairs::{Pairs, Step};
 pub use report::{Refused, Report};
 pub use sound::{Sound, SoundError};

@@ -1,6 +1,7 @@
 //! Sound as it comes, cut into notes.
 
-use crate::measure::{Note, Refusal, measure_from};
+use crate::measure::measure_from;
+use crate::note::{Note, Refusal};
 
 /// What is said while one plays.
 #[derive(Debug, Clone, PartialEq)]

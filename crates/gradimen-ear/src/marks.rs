@@ -2,7 +2,7 @@
 
 use std::f64::consts::{LN_2, PI};
 
-use crate::measure::Refusal;
+use crate::note::Refusal;
 use crate::partials::{Track, shaped};
 use crate::spectrum::window;
 use crate::turning::dot;

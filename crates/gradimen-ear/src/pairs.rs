@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::interval::Interval;
-use crate::measure::Note;
+use crate::note::Note;
 use crate::who::{Heard, Kind};
 
 /// What a note that was heard comes to.

@@ -3,7 +3,8 @@
 use serde::Serialize;
 
 use crate::listener::{Listener, Said};
-use crate::measure::{Refusal, measure};
+use crate::measure::measure;
+use crate::note::Refusal;
 use crate::sound::Sound;
 use crate::who::{Ear, Heard};
 

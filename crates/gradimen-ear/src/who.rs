@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::measure::Note;
+use crate::note::{Note, typical_stiffness};
 
 /// How a note was played.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -148,10 +148,4 @@ impl Ear {
         };
         pitch + stiff + touched + asked
     }
-}
-
-/// A string's `B` before it was heard, by the pitch it is made for: thin plain strings near 1e-5, thick wound ones some 1e-4
-/// (common practice).
-pub(crate) fn typical_stiffness(hz: f64) -> f64 {
-    4e-5 * (110.0 / hz).powf(0.8).clamp(0.3, 6.0)
 }
