@@ -90,6 +90,10 @@ test("a recording that is dropped on the page is read like the microphone", asyn
   await page.fill("#f-name", "Wren");
   const job = await saveAndOpen(page);
   await page.goto(`${job}/intonation`);
+  // This browser has no microphone.
+  await page.locator("[data-listen]").click();
+  await expect(page.locator("[data-heard]")).toContainText("then press Listen");
+  await expect(page.locator("[data-listen]")).toHaveText("Listen");
   const choose = page.locator("[data-recording]");
   await choose.setInputFiles({ name: "notes.txt", mimeType: "text/plain", buffer: Buffer.from("no sound at all") });
   await expect(page.locator("[data-heard]")).toContainText("notes.txt is no recording that this browser reads");
@@ -97,4 +101,27 @@ test("a recording that is dropped on the page is read like the microphone", asyn
   await expect(page.locator("main table tbody tr").nth(3)).toContainText("+4.", { timeout: 20_000 });
   await expect(page.locator("main table tbody tr").nth(4)).toContainText(/[−-]3/, { timeout: 20_000 });
   await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(4);
+});
+
+test("nonsense on the line ends that line and nothing else", async ({ bench, page }) => {
+  await page.goto(`${bench.address}/instruments/new`);
+  await page.locator("#all > summary").click();
+  await page.fill("#f-name", "Wren");
+  const job = await saveAndOpen(page);
+  await page.goto(`${job}/intonation`);
+  const ends = (messages) => page.evaluate(([address, all]) => new Promise((resolve) => {
+    const socket = new WebSocket(address);
+    const late = setTimeout(() => resolve("open"), 1500);
+    socket.onclose = () => {
+      clearTimeout(late);
+      resolve("closed");
+    };
+    socket.onopen = () => all.forEach((message) => socket.send(Array.isArray(message) ? Float32Array.from(message) : message));
+  }), [`${job.replace("http", "ws")}/listen`, messages]);
+  for (const wrong of ["{", "{}", '{"rate":1}', '{"rate":1e99}', '{"rate":"fast"}']) expect(await ends([wrong])).toBe("closed");
+  expect(await ends([[0, 1, 2]])).toBe("closed");
+  const wild = Array.from({ length: 20000 }, (_, n) => [Number.NaN, Infinity, -Infinity, 1e30, 0, Math.sin(n)][n % 6]);
+  expect(await ends(['{"rate":48000}', wild, wild, "end"])).toBe("open");
+  const health = await page.request.get(`${bench.address}/health`);
+  expect(health.status()).toBe(200);
 });
