@@ -26,7 +26,7 @@ def yin(y, fs, low, high):
 
 def pyin(y, fs, low, high):
     frame = int(2 ** np.ceil(np.log2(3 * fs / low)))
-    f0, voiced, _ = librosa.pyin(y, fmin=low, fmax=high, sr=fs, frame_length=frame, resolution=0.01)
+    f0, voiced, _ = librosa.pyin(y, fmin=low, fmax=high, sr=fs, frame_length=frame, resolution=0.05)
     return np.nanmedian(f0)
 
 
