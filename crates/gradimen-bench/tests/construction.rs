@@ -284,6 +284,7 @@ fn a_nut_is_condemned_only_by_a_reading_of_its_slot() {
                 cents: -6.0,
                 against: Reference::Open,
                 resolution_cents: None,
+                by_ear: false,
             };
             events.push(Event::read(
                 Place::Intonation { string, fret },

@@ -201,6 +201,7 @@ fn refuses_events_that_cannot_be() {
             cents: 1.0,
             against: Reference::Harmonic,
             resolution_cents: None,
+            by_ear: false,
         },
     );
     assert!(

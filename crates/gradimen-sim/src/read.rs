@@ -109,6 +109,7 @@ impl SimulatedInstrument {
             cents: ((shown / TUNER_STEP).round() * TUNER_STEP * 100.0).round() / 100.0,
             against: Reference::Harmonic,
             resolution_cents: None,
+            by_ear: false,
         }
     }
 }

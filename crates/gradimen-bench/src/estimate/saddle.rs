@@ -165,6 +165,7 @@ pub(super) fn conclude(
             scatter: Cents::new(noise_of_note(
                 state.strings[index].finger,
                 job.tuner().resolution_cents,
+                false,
             )),
             plucked: Estimate::new(
                 Cents::new(plucked),

@@ -9,7 +9,7 @@ use gradimen_core::quantity::{Cents, Force, Length, Level};
 
 use super::board;
 use super::saddle::{self, Notes, Track};
-use super::state::{Pulling, State};
+use super::state::{Heard, Pulling, State};
 use super::swings::Swings;
 use super::{
     Estimate, EstimateError, HeardBuzz, LevelReading, NoteRead, StringState, anchors, priors,
@@ -298,6 +298,7 @@ impl<'a> Walk<'a> {
                     cents,
                     against,
                     resolution_cents,
+                    by_ear,
                 },
             ) => {
                 self.read.push(NoteRead {
@@ -311,9 +312,13 @@ impl<'a> Walk<'a> {
                     return Ok(());
                 }
                 let resolution = resolution_cents.unwrap_or(self.job.tuner().resolution_cents);
-                let doubted = self
-                    .state
-                    .observe_note(string, *cents, *against, resolution, confirmed)?;
+                let heard = Heard {
+                    cents: *cents,
+                    against: *against,
+                    resolution,
+                    by_ear: *by_ear,
+                };
+                let doubted = self.state.observe_note(string, &heard, confirmed)?;
                 let index = self.state.index(string);
                 let stood = self.note(index);
                 if let Some(track) = self.track(string) {

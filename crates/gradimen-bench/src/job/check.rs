@@ -182,6 +182,7 @@ impl Job {
             cents,
             against,
             resolution_cents,
+            ..
         } = value
         else {
             return Err(misfit("fretted note", "cents"));

@@ -424,6 +424,10 @@ pub enum Reading {
         /// What the tuner resolves that it was read with, in cents.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         resolution_cents: Option<f64>,
+        /// Whether it was worked out from the sound: the interval with no amplitude, which a hard pluck does not sharpen, and as fine as
+        /// its resolution says.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        by_ear: bool,
     },
     /// A level from a meter.
     Level {

@@ -74,13 +74,19 @@ pub fn value(reading: &Reading) -> String {
         Reading::Touches => "none, it touches".to_owned(),
         Reading::Rocks => "it rocks".to_owned(),
         Reading::Flat => "flat on the body".to_owned(),
-        Reading::Note { cents, against, .. } => format!(
-            "{} cents against {}",
+        Reading::Note {
+            cents,
+            against,
+            by_ear,
+            ..
+        } => format!(
+            "{} cents against {}{}",
             print::cents(Cents::new(*cents)),
             match against {
                 Reference::Open => "the open string",
                 Reference::Harmonic => "the harmonic",
-            }
+            },
+            if *by_ear { ", by ear" } else { "" }
         ),
         Reading::Level { decibels } => format!("{decibels} dB"),
         Reading::Ends { treble, bass } => format!(

@@ -13,7 +13,7 @@
 //! // A tuner that shows the next note.
 //! let far = Event::read(
 //!     Place::Intonation { string: 4, fret: 12 },
-//!     Reading::Note { cents: 80.0, against: Reference::Harmonic, resolution_cents: None },
+//!     Reading::Note { cents: 80.0, against: Reference::Harmonic, resolution_cents: None, by_ear: false },
 //! );
 //! let question = reading_check::question(&known, || plan, &far).ok_or("it is asked about")?;
 //! assert!(questions::sentence(&question).contains("80"));

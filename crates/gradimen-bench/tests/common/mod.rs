@@ -232,6 +232,7 @@ pub(crate) fn read_at(string: u8, fret: u8, cents: f64) -> Event {
                 Reference::Open
             },
             resolution_cents: None,
+            by_ear: false,
         },
     )
 }

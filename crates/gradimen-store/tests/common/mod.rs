@@ -62,6 +62,7 @@ pub fn reading(cents: f64) -> Event {
             cents,
             against: Reference::Harmonic,
             resolution_cents: None,
+            by_ear: false,
         },
     )
 }

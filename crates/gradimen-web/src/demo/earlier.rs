@@ -101,6 +101,7 @@ pub(super) async fn visits(
                     cents,
                     against: Reference::Harmonic,
                     resolution_cents: None,
+                    by_ear: false,
                 },
             ));
         }

@@ -4,6 +4,7 @@ use actix_web::{HttpRequest, HttpResponse, web};
 use actix_ws::{Message, MessageStream, Session};
 use askama::Template;
 use futures_util::StreamExt;
+use gradimen_bench::estimate::saddle::StringEstimate;
 use gradimen_core::quantity::Cents;
 use gradimen_core::units::print;
 use gradimen_ear::{Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step};
@@ -234,19 +235,25 @@ impl Listening {
     }
 }
 
+/// What a string would read now, against the harmonic, with nothing of the pluck in it.
+fn stands(worked: &Worked, string: u8) -> Option<f64> {
+    let now = worked.known.state().note_now(string, Reference::Harmonic)?;
+    Some(now.value() - on(worked, string)?.plucked.value.value())
+}
+
+fn on(worked: &Worked, string: u8) -> Option<&StringEstimate> {
+    let saddle = worked.plan.intonation.saddle_of(string)?;
+    saddle
+        .estimate
+        .strings
+        .iter()
+        .find(|on| on.string == string)
+}
+
 /// What a reading of a string is meant to be, against the harmonic.
 fn aim(worked: &Worked, string: u8) -> f64 {
-    let saddle = worked.plan.intonation.saddle_of(string);
-    let on = saddle.and_then(|saddle| {
-        saddle
-            .estimate
-            .strings
-            .iter()
-            .find(|on| on.string == string)
-    });
-    let now = worked.known.state().note_now(string, Reference::Harmonic);
-    match (on, now) {
-        (Some(on), Some(now)) => now.value() - on.error.value.value(),
+    match (on(worked, string), stands(worked, string)) {
+        (Some(on), Some(now)) => now - on.error.value.value(),
         _ => 0.0,
     }
 }
@@ -256,7 +263,7 @@ fn read(worked: &Worked, string: u8, interval: &Interval, aim: f64) -> Answer {
     let (job, plan) = (&worked.known, &worked.plan);
     let step = (interval.width * STEP_OF_WIDTH).max(FINEST);
     let mut tell = Vec::new();
-    let before = job.state().note_now(string, Reference::Harmonic);
+    let before = stands(worked, string).map(Cents::new);
     let (read, width) = (
         Cents::new(interval.cents),
         Cents::new(interval.width.max(FINEST)),

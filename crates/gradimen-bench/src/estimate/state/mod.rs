@@ -27,7 +27,7 @@ mod sights;
 #[cfg(test)]
 mod tests;
 
-pub(crate) use observe::noise_of_note;
+pub(crate) use observe::{Heard, noise_of_note};
 pub(crate) use plate::{FURTHEST, Lie};
 pub(crate) use sights::Sight;
 

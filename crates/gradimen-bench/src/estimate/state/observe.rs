@@ -84,8 +84,20 @@ impl Checks {
     }
 }
 
-/// One standard deviation of one comparison of two notes: hand, tuner and finger.
-pub(crate) fn noise_of_note(finger: f64, resolution: f64) -> f64 {
+/// A comparison of two notes as it was read.
+pub(crate) struct Heard {
+    pub(crate) cents: f64,
+    pub(crate) against: Reference,
+    pub(crate) resolution: f64,
+    pub(crate) by_ear: bool,
+}
+
+/// One standard deviation of one comparison of two notes: hand, tuner and finger. By ear the resolution is that of the interval, and the
+/// hand that plucks is in it.
+pub(crate) fn noise_of_note(finger: f64, resolution: f64, by_ear: bool) -> f64 {
+    if by_ear {
+        return (resolution / 12f64.sqrt()).hypot(finger);
+    }
     // Each of two notes is within the tuner's step, with the same right anywhere.
     let both = 2f64.sqrt();
     (NOTE_HAND * both)
@@ -231,16 +243,27 @@ impl State {
     pub(crate) fn observe_note(
         &mut self,
         string: u8,
-        cents: f64,
-        against: Reference,
-        resolution: f64,
+        heard: &Heard,
         confirmed: bool,
     ) -> Result<bool, EstimateError> {
+        let &Heard {
+            cents,
+            against,
+            resolution,
+            by_ear,
+        } = heard;
         let place = Place::Intonation { string, fret: 12 };
         let index = self.index(string);
-        let noise =
-            noise_of_note(self.strings[index].finger, resolution) * self.checks.widening(place);
-        let expected = self.note_expected(string, against)?;
+        let noise = noise_of_note(self.strings[index].finger, resolution, by_ear)
+            * self.checks.widening(place);
+        let mut expected = self.note_expected(string, against)?;
+        // The ear takes the pluck out by itself.
+        let pluck = |state: &Self, x: &DVector<f64>| {
+            if by_ear { state.plucked(index, x) } else { 0.0 }
+        };
+        let plucked = pluck(self, &self.filter.x);
+        expected.value -= plucked;
+        expected.slope[super::layout::PLUCK] -= 2.0 * plucked;
         let spread = self
             .filter
             .variance_along(&expected.slope)
@@ -262,7 +285,7 @@ impl State {
         filter.observe_curve(2, cents, noise * noise, |x| {
             let value = match first.take() {
                 Some(value) => value,
-                None => self.note_shown(string, against, x)?,
+                None => self.note_shown(string, against, x)? - pluck(self, x),
             };
             Ok::<_, EstimateError>((value, expected.slope.clone()))
         })?;

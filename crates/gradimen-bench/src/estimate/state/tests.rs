@@ -299,6 +299,7 @@ fn anything(of: usize, strings: u8) -> impl Strategy<Value = Event> {
                 cents,
                 against: Reference::Harmonic,
                 resolution_cents: Some(0.1),
+                by_ear: false,
             },
         )
     });

@@ -17,6 +17,7 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
                 cents,
                 against,
                 resolution_cents,
+                by_ear,
             },
         ..
     } = event
@@ -27,10 +28,8 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
     let on = |string: u8| expected(known, string, *against);
     let expected = on(string)?;
     let tuner = resolution_cents.unwrap_or_else(|| known.tuner().resolution().value());
-    let own = noise_of_note(
-        known.state().strings[known.state().index(string)].finger,
-        tuner,
-    );
+    let finger = known.state().strings[known.state().index(string)].finger;
+    let own = noise_of_note(finger, tuner, *by_ear);
     let deviations = unusual(
         (cents - expected.value).value(),
         expected.sigma.value().hypot(own),
@@ -44,6 +43,7 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
             cents: -cents.value(),
             against: *against,
             resolution_cents: *resolution_cents,
+            by_ear: *by_ear,
         };
         slips.push(Slip {
             cause: Cause::Sign,
@@ -63,6 +63,7 @@ pub(super) fn question(known: &Estimate, event: &Event, string: u8) -> Option<Qu
                 cents: cents.value(),
                 against: *against,
                 resolution_cents: *resolution_cents,
+                by_ear: *by_ear,
             };
             slips.push(Slip {
                 cause: Cause::OtherString(other),

@@ -33,6 +33,7 @@ pub(crate) fn cents(job: &Known, fields: &mut Fields) -> Option<Command> {
         cents: cents.value(),
         against,
         resolution_cents: resolution,
+        by_ear: resolution.is_some(),
     };
     let place = Place::Intonation { string, fret };
     let notes = readings?.into_iter().map(|cents| (place, note(cents)));

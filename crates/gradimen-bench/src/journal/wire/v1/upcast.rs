@@ -117,6 +117,7 @@ impl Event {
                     cents,
                     against,
                     resolution_cents: None,
+                    by_ear: false,
                 },
                 kept,
             ),
