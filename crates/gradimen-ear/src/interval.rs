@@ -17,7 +17,7 @@ pub struct Interval {
 }
 
 /// What all plucks of one note share (the body's pull) is no scatter: this share of one pluck's width.
-const SHARED: f64 = 0.45;
+const SHARED: f64 = 0.2;
 /// The median of few scatters by this more than their mean.
 const MEDIAN: f64 = 1.25;
 

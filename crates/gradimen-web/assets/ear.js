@@ -44,8 +44,8 @@
     htmx.process(form);
     form.requestSubmit();
   };
-  document.addEventListener("htmx:afterSettle", () => {
-    if (!on) return;
+  document.addEventListener("htmx:afterSettle", ({ target }) => {
+    if (!on || target.id !== "job") return;
     if (!panel()) return stop();
     if (!sending) return;
     sending = false;
@@ -57,11 +57,20 @@
     else aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
   });
 
+  document.addEventListener("htmx:sendError", () => {
+    if (!sending) return;
+    sending = false;
+    queue = [];
+    say("That was not saved, the program did not answer: play it again.");
+  });
+
   const stop = (why) => {
     on?.socket.close();
     on?.tracks.forEach((track) => track.stop());
     on?.context.close();
     on = null;
+    queue = [];
+    sending = false;
     sessionStorage.removeItem("ear");
     button(false);
     if (why) say(why);
@@ -114,6 +123,7 @@
       return say(`${file.name} is no recording that this browser reads: save it as WAV, 44100 or 48000 samples a second.`);
     }
     const samples = sound.getChannelData(0);
+    for (let channel = 1; channel < sound.numberOfChannels; channel += 1) sound.getChannelData(channel).forEach((sample, n) => { samples[n] += sample; });
     const socket = line(sound.sampleRate, async () => {
       for (let at = 0; at < samples.length && on?.socket === socket; at += 4096) {
         while (socket.bufferedAmount > 400000) await new Promise((resolve) => setTimeout(resolve, 20));
@@ -126,7 +136,17 @@
     say(`Listening to ${file.name}`);
   };
 
+  let starting = false;
   const start = async () => {
+    if (starting) return;
+    starting = true;
+    try {
+      await open();
+    } finally {
+      starting = false;
+    }
+  };
+  const open = async () => {
     if (!navigator.mediaDevices || !window.AudioWorkletNode) {
       return say("This browser gives no microphone to this page: open it on this machine itself, or with encryption.");
     }
@@ -137,6 +157,8 @@
       return say(refusals[error.name] ?? `The microphone could not be opened: ${error.message}`);
     }
     const context = new AudioContext();
+    // After a reload nobody has pressed anything yet.
+    context.resume();
     await context.audioWorklet.addModule(panel().dataset.capture);
     const node = new AudioWorkletNode(context, "capture", { channelCount: 1, channelCountMode: "explicit", numberOfOutputs: 0 });
     const socket = line(context.sampleRate, () => {
