@@ -34,8 +34,6 @@ pub(crate) struct Fit {
     pub(crate) stiffness_width: f64,
     /// How much sharper the note was at the pluck, cents.
     pub(crate) glide: f64,
-    /// How far the partials lie from their curve, cents (root of the mean square, weighted by what each can say).
-    pub(crate) scatter: f64,
 }
 
 /// Before anything is heard: a glide is none or some cents (a hard pluck of a slack string).
@@ -56,7 +54,7 @@ const SPLITS: [f64; 7] = [0.000_003, 0.000_03, 0.0003, 0.002, 0.008, 0.03, 0.1];
 /// As large as either often is: some tenths of a cent, some hundredths of a hertz.
 const PULL: f64 = 0.1;
 const SPLIT: f64 = 0.02;
-/// A body pulls what lies above all its modes alike: this share of a pull is no scatter.
+/// A body pulls what lies above all its modes alike: so much of a pull is common to them and no scatter.
 const COMMON: f64 = 1.0;
 /// What splits the polarisations does so by much the same for every partial; this share is its own.
 const OWN: f64 = 0.4;
@@ -192,19 +190,18 @@ pub(crate) fn energy(tracks: &[Track]) -> Vec<f64> {
     curve.iter().map(|value| value / start).collect()
 }
 
-/// The note these tracks belong to, told against a reference of lowest partial `hz` and `stiffness`, which is thought to be
-/// known to `stiffness_doubt`. Nothing where they are too short.
-pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) -> Option<Fit> {
+/// The note these tracks belong to, told against a reference of lowest partial `hz` and `stiffness`; `thought` is what `B` is thought
+/// to be before, and its doubt. Nothing where they are too short.
+pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, thought: (f64, f64)) -> Option<Fit> {
     let seen = energy(tracks);
     let base = hz / (1.0 + stiffness).sqrt();
-    let (expected, doubt) = (prior.0 - stiffness, prior.1);
     let lean = Lean {
         stiffness,
-        expected,
-        doubt,
+        expected: thought.0 - stiffness,
+        doubt: thought.1,
     };
     let mut parts: Vec<Part> = Vec::new();
-    let mut plain = Vec::new();
+    let mut energies = (0.0, 0.0);
     for (hidden, belief) in HIDDEN {
         let after = |seen: &f64| (1.0 - hidden) * seen + hidden * seen.max(0.0).powf(AFTER);
         let curve: Vec<f64> = seen.iter().map(after).collect();
@@ -213,14 +210,17 @@ pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) 
         if says.is_empty() {
             return None;
         }
-        likely(&says, &lean, belief.ln(), &mut parts);
-        if plain.is_empty() {
-            plain = says;
+        for s in &says {
+            energies.0 += s.energy / s.variance;
+            energies.1 += 1.0 / s.variance;
         }
+        likely(&says, &lean, belief.ln(), &mut parts);
     }
-    let says = plain;
-    let slope = |k: f64| lean.slope(k);
-    let unit = UNIT;
+    together(&parts, hz, stiffness, energies.0 / energies.1)
+}
+
+/// The mean of all choices, and its width; `energy` is what was left of it over the note, on the whole.
+fn together(parts: &[Part], hz: f64, stiffness: f64, energy: f64) -> Option<Fit> {
     let most = parts
         .iter()
         .map(|part| part.0)
@@ -228,7 +228,7 @@ pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) 
     let (mut all, mut sum, mut square, mut b, mut b_square, mut glide) =
         (0.0, 0.0, 0.0, 0.0, 0.0, 0.0);
     let mut pulls = 0.0;
-    for (weight, mean, covariance, pull) in &parts {
+    for (weight, mean, covariance, pull) in parts {
         let weight = (weight - most).exp();
         let (mean, covariance) = not_below_nought(*mean, *covariance);
         all += weight;
@@ -240,23 +240,15 @@ pub(crate) fn fit(tracks: &[Track], hz: f64, stiffness: f64, prior: (f64, f64)) 
         glide += weight * mean[2];
     }
     let (cents, b, glide) = (sum / all, b / all, glide / all);
-    let mean_energy = says.iter().map(|s| s.energy / s.variance).sum::<f64>()
-        / says.iter().map(|s| 1.0 / s.variance).sum::<f64>();
     let variance = square / all - cents * cents
-        + (SHAPE * glide * mean_energy).powi(2)
+        + (SHAPE * glide * energy).powi(2)
         + COMMON * COMMON * pulls / all;
-    let left = |s: &Says| (s.cents - cents - unit * slope(s.order) * b - s.energy * glide).powi(2);
-    let weight = |s: &Says| 1.0 / (s.variance + 0.01);
-    let scatter = (says.iter().map(|s| weight(s) * left(s)).sum::<f64>()
-        / says.iter().map(weight).sum::<f64>())
-    .sqrt();
     let fit = Fit {
         hz: hz * 2.0_f64.powf(cents / 1200.0),
         width: variance.max(0.0).sqrt(),
-        stiffness: (stiffness + unit * b).max(0.0),
-        stiffness_width: unit * (b_square / all - b * b).max(0.0).sqrt(),
+        stiffness: (stiffness + UNIT * b).max(0.0),
+        stiffness_width: UNIT * (b_square / all - b * b).max(0.0).sqrt(),
         glide,
-        scatter,
     };
     (fit.hz.is_finite() && fit.width.is_finite() && fit.stiffness.is_finite()).then_some(fit)
 }
