@@ -31,16 +31,15 @@ impl Interval {
     /// The twelfth fret's note against its harmonic; where the open string was played instead, against its octave, brought to the harmonic
     /// by the stiffness that was heard. Nothing without a pluck of each.
     pub fn of(reference: &[Note], kind: Kind, fretted: &[Note]) -> Option<Self> {
-        let (reference, shared) = middle(reference, |note| match kind {
+        let (below, below_width) = middle(reference, |note| match kind {
             Kind::Open => note.hz.log2() * 1200.0 + 1200.0 + harmonic_above_octave(note.stiffness),
             Kind::Harmonic | Kind::Fretted => note.hz.log2() * 1200.0,
-        })
-        .map(|(cents, width)| ((cents, width), reference.len()))?;
-        let (cents, width) = middle(fretted, |note| note.hz.log2() * 1200.0)?;
+        })?;
+        let (above, above_width) = middle(fretted, |note| note.hz.log2() * 1200.0)?;
         Some(Self {
-            cents: cents - reference.0,
-            width: width.hypot(reference.1),
-            plucks: (shared, fretted.len()),
+            cents: above - below,
+            width: above_width.hypot(below_width),
+            plucks: (reference.len(), fretted.len()),
         })
     }
 }

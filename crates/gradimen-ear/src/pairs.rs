@@ -26,6 +26,11 @@ pub enum Step {
         /// Which string.
         string: u8,
     },
+    /// A reference that is not where the last one was: the string was tuned, or it was no reference. Neither is believed.
+    Changed {
+        /// Which string.
+        string: u8,
+    },
     /// A fretted note before its reference.
     Alone {
         /// Which string.
@@ -95,12 +100,17 @@ impl Pairs {
         }
         let plucks = self.strings.entry(string).or_default();
         if place.kind != Kind::Fretted {
-            let tuned = plucks.reference.last().is_some_and(|last| {
-                let off = 1200.0 * (heard.note.hz / last.hz).log2();
-                plucks.kind != Some(place.kind) || off.abs() > TUNED
-            });
-            if tuned {
+            if plucks.kind != Some(place.kind) {
                 *plucks = Plucks::default();
+            }
+            let changed = plucks.reference.last().is_some_and(|last| {
+                let off = 1200.0 * (heard.note.hz / last.hz).log2();
+                off.abs() > TUNED
+            });
+            if changed {
+                self.strings.remove(&string);
+                self.next = Some((string, place.kind));
+                return Step::Changed { string };
             }
             plucks.kind = Some(place.kind);
             plucks.reference.push(heard.note.clone());
@@ -237,7 +247,12 @@ mod tests {
             Step::Alone { string: 2 }
         );
         pairs.take(&heard(2, Kind::Harmonic, 494.0, 0.1), 0.0, 1.0);
-        pairs.take(&heard(2, Kind::Harmonic, sharp(494.0, 30.0), 0.1), 0.0, 1.0);
+        // Tuned since, or a fretted note taken for a harmonic: a fretted note after it is no reading, one more harmonic is believed.
+        let tuned = heard(2, Kind::Harmonic, sharp(494.0, 30.0), 0.1);
+        assert_eq!(pairs.take(&tuned, 0.0, 1.0), Step::Changed { string: 2 });
+        let alone = pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0);
+        assert_eq!(alone, Step::Alone { string: 2 });
+        pairs.take(&tuned, 0.0, 1.0);
         let step = pairs.take(&heard(2, Kind::Fretted, sharp(494.0, 30.5), 0.1), 0.0, 1.0);
         let Step::Read { interval, .. } = step else {
             panic!("{step:?}")

@@ -4,7 +4,7 @@ use actix_web::{HttpRequest, HttpResponse, web};
 use actix_ws::{Message, MessageStream, Session};
 use askama::Template;
 use futures_util::StreamExt;
-use gradimen_bench::estimate::saddle::StringEstimate;
+use gradimen_bench::stations::intonation::heard::step_of;
 use gradimen_core::quantity::Cents;
 use gradimen_core::units::print;
 use gradimen_ear::{Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step};
@@ -22,9 +22,7 @@ use crate::words::note;
 const TWELFTH: u8 = 12;
 /// The largest block: a quarter of a second at the highest rate, four bytes a sample.
 const BLOCK: usize = 192 * 1024;
-/// A tuner's resolution that scatters as this width does: a step is spread evenly over itself.
-const STEP_OF_WIDTH: f64 = 3.464_101_615_137_754;
-/// No finer step is told.
+/// No finer step is shown.
 const FINEST: f64 = 0.1;
 
 /// How the sound comes.
@@ -191,7 +189,8 @@ impl Listening {
         let (job, plan) = (&worked.known, &worked.plan);
         let heard = self.ear.heard(rang, self.next(worked));
         let string = heard.place.map(|place| place.string);
-        let aim = string.map_or(0.0, |string| aim(worked, string));
+        let by_ear = string.and_then(|string| plan.intonation.by_ear(job, string));
+        let aim = by_ear.map_or(0.0, |by_ear| by_ear.aim.value());
         let step = self
             .pairs
             .take(&heard, aim, plan.intonation.threshold.value());
@@ -218,6 +217,12 @@ impl Listening {
                 let small = format!("{off} of pitch: tune it first, then play it again");
                 plain(&big, &small, lane(heard.cents, heard.note.width, false))
             }
+            Step::Changed { string } => {
+                let small = format!(
+                    "string {string} is not where it was: play the harmonic or the open string once more"
+                );
+                plain(&big, &small, lane(heard.cents, heard.note.width, false))
+            }
             Step::Alone { string } => {
                 let small = format!("first the harmonic of string {string}, or the open string");
                 plain(&big, &small, String::new())
@@ -235,44 +240,19 @@ impl Listening {
     }
 }
 
-/// What a string would read now, against the harmonic, with nothing of the pluck in it.
-fn stands(worked: &Worked, string: u8) -> Option<f64> {
-    let now = worked.known.state().note_now(string, Reference::Harmonic)?;
-    Some(now.value() - on(worked, string)?.plucked.value.value())
-}
-
-fn on(worked: &Worked, string: u8) -> Option<&StringEstimate> {
-    let saddle = worked.plan.intonation.saddle_of(string)?;
-    saddle
-        .estimate
-        .strings
-        .iter()
-        .find(|on| on.string == string)
-}
-
-/// What a reading of a string is meant to be, against the harmonic.
-fn aim(worked: &Worked, string: u8) -> f64 {
-    match (on(worked, string), stands(worked, string)) {
-        (Some(on), Some(now)) => now - on.error.value.value(),
-        _ => 0.0,
-    }
-}
-
 /// A reading that is to be kept, and before it the move that it shows was made.
 fn read(worked: &Worked, string: u8, interval: &Interval, aim: f64) -> Answer {
     let (job, plan) = (&worked.known, &worked.plan);
-    let step = (interval.width * STEP_OF_WIDTH).max(FINEST);
+    let (read, width) = (Cents::new(interval.cents), Cents::new(interval.width));
+    let step = step_of(width);
     let mut tell = Vec::new();
-    let before = stands(worked, string).map(Cents::new);
-    let (read, width) = (
-        Cents::new(interval.cents),
-        Cents::new(interval.width.max(FINEST)),
-    );
-    let saddle = plan.intonation.saddle_of(string);
-    let moved = saddle.filter(|saddle| {
-        before.is_some_and(|before| saddle.seems_moved(string, before, read, width))
-    });
-    if let Some(saddle) = moved {
+    let by_ear = plan.intonation.by_ear(job, string);
+    let moved = plan
+        .intonation
+        .saddle_of(string)
+        .zip(by_ear)
+        .filter(|(saddle, by_ear)| saddle.seems_moved(string, by_ear.now, read, width));
+    if let Some((saddle, _)) = moved {
         tell.extend(crate::stations::intonation::done(saddle, string));
     }
     tell.push(vec![
@@ -282,7 +262,7 @@ fn read(worked: &Worked, string: u8, interval: &Interval, aim: f64) -> Answer {
         ("fret", TWELFTH.to_string()),
         ("against", Reference::Harmonic.key().to_owned()),
         ("cents", format!("{:+.2}", interval.cents)),
-        ("resolution", format!("{step:.2}")),
+        ("resolution", format!("{:.2}", step.value())),
     ]);
     let big = format!("String {string} {}: {}", note(job, string), told(interval));
     let small = if tell.len() > 1 {

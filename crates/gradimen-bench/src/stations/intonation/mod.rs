@@ -17,7 +17,7 @@
 
 mod bar;
 mod findings;
-mod heard;
+pub mod heard;
 mod scale;
 mod turn;
 
