@@ -3,6 +3,8 @@
 //! Along every string `x` runs from the nut edge to the bridge, `z` up from a plane through the board; what is one
 //! string's reaches the others through the neck, the plate and the posts.
 
+use std::collections::BTreeMap;
+
 use gradimen_bench::model::hardware::Lifts;
 use gradimen_bench::model::instrument::Instrument;
 use gradimen_bench::model::{ReliefSpan, Side, Strung};
@@ -23,12 +25,12 @@ pub(crate) struct Course {
     /// What it pulls in tune.
     pub(crate) pull: f64,
     /// How far off its pitch the hand leaves it, as a share of its pull.
-    off_pitch: f64,
+    pub(crate) off_pitch: f64,
     /// Where the bridge's scale line is along it, from its nut edge.
     bridge: f64,
     /// Frets along it, the nut edge first, and how each stands.
     pub(crate) frets: Vec<f64>,
-    uneven: Vec<f64>,
+    pub(crate) uneven: Vec<f64>,
     /// Where its nut edge lies along the neck.
     offset: f64,
     across: (f64, f64),
@@ -80,6 +82,8 @@ pub struct SimulatedInstrument {
     pub(crate) hand: Hand,
     /// How the rod's nut turns: stiff ones are at their end.
     pub(crate) rod_hard: bool,
+    /// Frets that came loose, and how far each stands up for it.
+    pub(crate) loose: BTreeMap<u8, f64>,
 }
 
 impl SimulatedInstrument {
@@ -188,6 +192,7 @@ impl SimulatedInstrument {
             radius: (radius_nut, radius_nut + (radius_end - radius_nut) * along),
             hand: Hand::new(seed ^ 0x5eed),
             rod_hard: condition.trap == Some(Trap::RodSpent),
+            loose: BTreeMap::new(),
             record: record.clone(),
             courses,
         };
@@ -212,13 +217,14 @@ impl SimulatedInstrument {
             chance.between(0.3, 1.1)
         };
         let own = if self.lifts.len() == 2 { 0.05 } else { 0.15 };
+        let [first, twelfth] = condition.scatter_mm.unwrap_or([0.03, own]);
         let lies: Vec<(f64, f64)> = (0..self.courses.len())
             .map(|index| {
                 let share = index as f64 / (self.courses.len() - 1).max(1) as f64;
                 let action =
                     condition.action_mm[0] * (1.0 - share) + condition.action_mm[1] * share;
-                let nut = condition.nut_mm + chance.normal(0.03);
-                (nut, action + chance.normal(own))
+                let nut = condition.nut_mm + chance.normal(first);
+                (nut, action + chance.normal(twelfth))
             })
             .collect();
         // Neck, plate and saddles all bear on each other: each is brought there a few times.
@@ -416,6 +422,34 @@ impl SimulatedInstrument {
             .collect()
     }
 
+    /// Chance from here on: the same seed reads and turns the same.
+    pub fn reseed(&mut self, seed: u64) {
+        self.hand.chance = Rng::new(seed);
+    }
+
+    /// Some minutes go by.
+    pub fn wait(&mut self, minutes: f64) {
+        for _ in 0..(minutes * 4.0).clamp(1.0, 40.0) as usize {
+            self.neck.settle();
+        }
+    }
+
+    /// Other strings or another tuning, brought to pitch. Nothing is changed where the pitches cannot be read.
+    pub fn restring(&mut self, strung: &Strung) -> Option<()> {
+        let pitches = strung.tuning.pitches().ok()?;
+        let a4 = gradimen_core::quantity::Frequency::from_hertz(strung.tuning.a4_hz);
+        let concert = gradimen_core::pitch::ConcertPitch::new(a4).ok()?;
+        if pitches.len() < self.courses.len() || strung.set.len() < self.courses.len() {
+            return None;
+        }
+        for ((course, entry), pitch) in self.courses.iter_mut().zip(&strung.set).zip(pitches) {
+            course.wire = Wire::hidden(entry, &mut self.hand.chance);
+            course.hertz = pitch.frequency(concert).hertz();
+        }
+        self.tune();
+        Some(())
+    }
+
     /// Brings every string to pitch, as near as hands do, and lets everything settle.
     pub fn tune(&mut self) {
         for index in 0..self.courses.len() {
@@ -483,12 +517,19 @@ impl SimulatedInstrument {
     }
 
     /// How sharp the fretted twelfth is of the harmonic there, in cents: by a finger that presses so hard, so far behind.
-    pub(crate) fn note(&self, index: usize, (force, behind): (f64, f64)) -> f64 {
+    pub(crate) fn note(&self, index: usize, finger: (f64, f64)) -> f64 {
+        let course = &self.courses[index];
+        let harmonic = course.wire.frequency(self.crown(index).0, course.pull, 2);
+        let (length, pull) = self.held(index, finger);
+        1200.0 * (course.wire.frequency(length, pull, 1) / harmonic).log2()
+    }
+
+    /// What is left of a string held down behind the twelfth: its length, and how it pulls now.
+    pub(crate) fn held(&self, index: usize, (force, behind): (f64, f64)) -> (f64, f64) {
         let course = &self.courses[index];
         let tops = self.tops(index);
         let open = self.line(index, &tops);
         let length = self.crown(index).0;
-        let harmonic = course.wire.frequency(length, course.pull, 2);
         let (twelfth, before) = (course.frets[12], course.frets[11]);
         let fret = (twelfth, tops[12]);
         let at = twelfth - behind.min((twelfth - before) * 0.7);
@@ -522,8 +563,7 @@ impl SimulatedInstrument {
         let over = path::taut(&over);
         let longer = path::length(&held) + path::length(&over) - path::length(&open);
         let pull = course.pull + course.wire.stretch * longer / (length + course.tails);
-        let sounds = course.wire.frequency(path::length(&over), pull, 1);
-        1200.0 * (sounds / harmonic).log2()
+        (path::length(&over), pull)
     }
 
     /// The same by its usual finger: the truth that a job is judged by.

@@ -7,6 +7,7 @@
 //! springs that differ. Their numbers are invented, and drawn wide.
 
 mod chance;
+mod frets;
 mod hands;
 mod instrument;
 mod neck;
@@ -14,11 +15,13 @@ mod path;
 mod plate;
 mod read;
 mod screw;
+mod sound;
 mod tools;
 mod wire;
 
 pub use chance::Rng;
 pub use instrument::SimulatedInstrument;
+pub use sound::{Played, RATE};
 pub use tools::Ruler;
 
 /// What no screw puts right.
@@ -47,6 +50,8 @@ pub struct Condition {
     pub gap_mm: f64,
     /// How far each saddle stands off its right place, string 1 first, in millimetres.
     pub saddles_mm: [f64; 8],
+    /// How far single strings stray from that over frets 1 and 12; nothing for what is usual.
+    pub scatter_mm: Option<[f64; 2]>,
     /// What no screw puts right.
     pub trap: Option<Trap>,
 }
@@ -72,6 +77,7 @@ impl Condition {
             action_mm: [action, action + chance.between(0.0, 0.6)],
             gap_mm: chance.between(1.0, 5.0),
             saddles_mm: std::array::from_fn(|_| chance.between(-2.5, 2.5)),
+            scatter_mm: None,
             trap: None,
         }
     }

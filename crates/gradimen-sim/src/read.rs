@@ -1,7 +1,7 @@
 //! What hands read off it, as they type it.
 
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::{Measurement, Place, Reading, Reference, RodFeel};
+use gradimen_bench::model::{Measurement, Note, Place, Reading, Reference, RodFeel};
 
 use crate::SimulatedInstrument;
 
@@ -78,6 +78,9 @@ impl SimulatedInstrument {
                 let room = (self.travel.1 - course.setback).max(0.0);
                 length(self.hand.ruled(room)?)
             }
+            Place::Rock { string, fret } => Reading::Rock {
+                seen: self.rocks(Note { string, fret })?,
+            },
             Place::RodCheck => Reading::RodNut {
                 turns_left: (self.neck.left * 4.0).floor() / 4.0,
                 how: if self.rod_hard {

@@ -33,6 +33,7 @@ fn simulated(family: BridgeFamily, trap: Option<Trap>, seed: u64) -> SimulatedIn
         action_mm: [1.8, 2.2],
         gap_mm: 2.5,
         saddles_mm: [0.0; 8],
+        scatter_mm: None,
         trap,
     };
     (0..20)

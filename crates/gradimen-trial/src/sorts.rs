@@ -289,6 +289,7 @@ impl Sort {
                 old_strings: false,
                 taught: Vec::new(),
                 last_time: None,
+                practice: None,
             })),
             Event::Targeted {
                 wanted: Wanted::Setup { targets: wanted },

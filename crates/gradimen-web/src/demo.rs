@@ -109,6 +109,7 @@ impl Bird {
             old_strings: false,
             taught: Vec::new(),
             last_time: None,
+            practice: None,
         })
     }
 }

@@ -41,6 +41,7 @@ use thiserror::Error;
 
 use crate::job::{Job, JobError};
 use crate::journal::Entry;
+use crate::model::hardware::VibratoKind;
 use crate::model::instrument::InstrumentError;
 use crate::model::{Buzz, Place, Reference, RodFeel, StringEntry};
 use saddle::SaddleEstimate;
@@ -259,6 +260,17 @@ impl Estimate {
     /// Whether its plate went from one end of its way to the other, time after time, and rested nowhere between.
     pub(crate) const fn has_no_rest(&self) -> bool {
         self.swings.too_often()
+    }
+
+    /// Whether a plate on springs stands so far up that its saddles lie where they will not: what is read of them then says nothing of
+    /// where the bridge is, nor of how far they reach.
+    pub fn is_pulled_up(&self) -> bool {
+        let sheet = self.instrument().bridge.vibrato.as_ref();
+        let springs = sheet.filter(|sheet| sheet.kind == VibratoKind::BodySprings);
+        springs.is_some_and(|sheet| {
+            let gap = self.state.predict(Place::Gap);
+            gap.is_ok_and(|gap| gap.value > sheet.level_gap.middle() + swings::PULLED_UP)
+        })
     }
 
     /// What is known of the saddles, in the order of their strings; nothing where the model has no answer.

@@ -50,6 +50,9 @@ impl Job {
             Event::Targeted { wanted } => self.wanted(wanted)?,
             Event::Observed { what } => {
                 self.observed(what)?;
+                if let Observation::Practised { what } = what {
+                    self.practised.push((entry.seq, *what));
+                }
                 if let Observation::Humidity { percent } = what {
                     let day = entry.at.to_zoned(jiff::tz::TimeZone::UTC).date();
                     self.told.air.retain(|air| air.day != day);
@@ -203,8 +206,10 @@ impl Job {
             }
             Observation::Crown { height } => self.told.frets.crown = Some(height.clone()),
             Observation::Fretwork { fret, .. } => self.frets_worked(*fret),
-            // By its day, with the entry; and one for the estimate alone.
-            Observation::Humidity { .. } | Observation::Edged { .. } => {}
+            // By its day or place, with the entry; and one for the estimate alone.
+            Observation::Humidity { .. }
+            | Observation::Practised { .. }
+            | Observation::Edged { .. } => {}
             Observation::PlayedThrough => self.told.played_through = true,
             Observation::Stretched { cents } => self.told.stretches.push(*cents),
             Observation::AsItCame { heights } => self.heights = heights.clone(),

@@ -452,6 +452,12 @@ impl Job {
                 }
                 Ok(())
             }
+            Observation::Practised { what } => {
+                if self.practice.is_none() {
+                    return Err(JobError::NotPractised);
+                }
+                Ok(what.check()?)
+            }
             Observation::Pressed { note, .. } => self.check_fret(*note),
             Observation::Edged {
                 note,

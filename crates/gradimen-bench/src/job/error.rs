@@ -26,6 +26,9 @@ pub enum JobError {
     /// A value that cannot be.
     #[error(transparent)]
     Limit(#[from] LimitError),
+    /// What happens at a practice bench only.
+    #[error("this is no practice job: nothing waits, hints or is handed in here")]
+    NotPractised,
     /// A string the instrument does not have.
     #[error("string: read {read}, expected 1 to {strings}")]
     NoSuchString {

@@ -35,7 +35,7 @@ use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
 use crate::model::{
     Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    LastTime, Measurement, Note, Player, Round, Stage, Strung, Targets, Taught, Tuner,
+    LastTime, Measurement, Note, Player, Practice, Practised, Round, Stage, Strung, Targets, Taught, Tuner,
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).
@@ -105,6 +105,8 @@ pub struct Job {
     old_strings: bool,
     taught: Vec<Taught>,
     last_time: Option<LastTime>,
+    practice: Option<Practice>,
+    practised: Vec<(u64, Practised)>,
     put_right: Vec<PutRight>,
     heights: HeightsGiven,
     nut_to_twelfth: Vec<Option<Measurement>>,
@@ -228,6 +230,9 @@ impl Job {
         if let Some(last) = &opened.last_time {
             last.check()?;
         }
+        if let Some(practice) = &opened.practice {
+            practice.check()?;
+        }
         let strings = instrument.strings;
         if let Some(arrived) = &opened.arrived {
             Stringing::new(arrived, strings)?;
@@ -247,6 +252,8 @@ impl Job {
             old_strings: opened.old_strings,
             taught: opened.taught.clone(),
             last_time: opened.last_time.clone(),
+            practice: opened.practice.clone(),
+            practised: Vec::new(),
             put_right,
             heights: opened.heights.clone(),
             nut_to_twelfth: vec![None; usize::from(strings)],

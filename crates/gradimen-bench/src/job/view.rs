@@ -11,7 +11,7 @@ use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
     Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    LastTime, Measurement, Note, Player, Round, Side, Stage, Strung, Targets, Taught, Tuner,
+    LastTime, Measurement, Note, Player, Practice, Practised, Round, Side, Stage, Strung, Targets, Taught, Tuner,
     Tuning, defaults,
 };
 
@@ -39,6 +39,16 @@ impl Job {
     /// Where it stood when it left the last time, where it was here before.
     pub const fn last_time(&self) -> Option<&LastTime> {
         self.last_time.as_ref()
+    }
+
+    /// What was made to practise on; nothing for a real instrument.
+    pub const fn practice(&self) -> Option<&Practice> {
+        self.practice.as_ref()
+    }
+
+    /// What happened at the practice bench, with the place of its entry.
+    pub fn practised(&self) -> &[(u64, Practised)] {
+        &self.practised
     }
 
     /// How damp the room was on this visit, the oldest first.

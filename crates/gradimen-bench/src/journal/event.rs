@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::model::instrument::Instrument;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, LastTime, Observation, Place, Player, Reading, Stage,
+    Adjuster, Amount, End, HeightsGiven, LastTime, Observation, Place, Player, Practice, Reading, Stage,
     Strung, Taught, Wanted,
 };
 
@@ -92,6 +92,9 @@ pub struct Opened {
     /// Where it stood when it left the last time.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub last_time: Option<LastTime>,
+    /// What was made to practise on; nothing for a real instrument.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub practice: Option<Practice>,
 }
 
 /// A record put right while the job was open.

@@ -68,6 +68,12 @@ pub const RATE: RangeInclusive<f64> = 100.0..=100_000.0;
 pub const PRELOAD: RangeInclusive<f64> = 0.0..=60.0;
 /// A stroke, as a share of the player's hardest.
 pub const ATTACK: RangeInclusive<f64> = 0.05..=1.0;
+/// How long something may be left to itself, in minutes.
+pub const WAIT: RangeInclusive<f64> = 0.0..=600.0;
+/// What a practice job may count: visits, readings, rows.
+pub const TOLL: RangeInclusive<f64> = 0.0..=1e6;
+/// How an instrument to practise on may come, in millimetres.
+pub const CAME: RangeInclusive<f64> = -2.0..=20.0;
 /// How far a note may be off, in cents, where a job says so itself.
 pub const CENTS_TOLERANCE: RangeInclusive<f64> = 0.1..=20.0;
 /// How sharp or flat a fretted note may be wanted, in cents.

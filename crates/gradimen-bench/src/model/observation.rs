@@ -16,6 +16,7 @@ use super::complaint::{CheckLine, Complaint, Condition, Heard, Note, Round};
 use super::fretwork::Fretwork;
 use super::measurement::Measurement;
 use super::player::{HeightsGiven, Tuner};
+use super::practice::Practised;
 
 /// A buzz that was heard.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -127,5 +128,10 @@ pub enum Observation {
     Tuner {
         /// Which.
         tuner: Tuner,
+    },
+    /// Something of a practice bench.
+    Practised {
+        /// What.
+        what: Practised,
     },
 }

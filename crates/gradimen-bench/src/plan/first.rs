@@ -190,6 +190,9 @@ fn beyond(known: &Estimate) -> Vec<Beyond> {
 /// A bridge that stands where its saddles surely cannot reach their places. Once the work has begun, one saddle that is
 /// short stops itself alone: turned round or without its spring it may reach yet.
 fn bridge_place(known: &Estimate) -> Option<Finding> {
+    if known.is_pulled_up() {
+        return None;
+    }
     let mut short = beyond(known);
     short.retain(|end| end.by > end.doubt);
     if short.len() == 1 && anything_turned(known) {

@@ -14,7 +14,7 @@ use gradimen_core::units::print;
 use super::{moves, side};
 use crate::journal::Event;
 use crate::model::{
-    Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player,
+    Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player, Practised,
     Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Wanted,
 };
 
@@ -326,6 +326,17 @@ fn targeted(wanted: &Wanted) -> String {
     }
 }
 
+fn practised(what: Practised) -> String {
+    match what {
+        Practised::Waited { minutes } => format!("Let {minutes:.0} min pass"),
+        Practised::Hint => "Asked for the next move".to_owned(),
+        Practised::HandedIn { toll } => format!(
+            "Handed in: {} moves, {} readings, {:.0} min; {} of {} targets out",
+            toll.moves, toll.readings, toll.minutes, toll.out, toll.of
+        ),
+    }
+}
+
 fn heights(heights: &HeightsGiven) -> String {
     format!(
         "Action as it came, {}: fret 1 {} and {}, fret 12 {} and {}",
@@ -446,5 +457,6 @@ fn observed(what: &Observation) -> String {
         Observation::Tuner { tuner } => {
             format!("Tuner: {}, {} cents", tuner.name, tuner.resolution_cents)
         }
+        Observation::Practised { what } => practised(*what),
     }
 }

@@ -186,6 +186,7 @@ pub(crate) fn opened(kind: Kind, strings: u8, family: BridgeFamily) -> Event {
         old_strings: false,
         taught: Vec::new(),
         last_time: None,
+        practice: None,
     }))
 }
 

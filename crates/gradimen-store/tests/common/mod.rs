@@ -49,6 +49,7 @@ pub fn opened(instrument: Instrument, purpose: &str) -> Opened {
         old_strings: false,
         taught: Vec::new(),
         last_time: None,
+        practice: None,
     }
 }
 

@@ -35,6 +35,7 @@ pub(crate) fn as_usual(instrument: &Instrument) -> Option<Known> {
         old_strings: false,
         taught: Vec::new(),
         last_time: None,
+        practice: None,
     };
     let entry = Entry::new(
         1,
@@ -122,6 +123,7 @@ pub(crate) fn read(
         old_strings: fields.ticked("old_strings"),
         taught: Vec::new(),
         last_time: None,
+        practice: None,
     })
 }
 

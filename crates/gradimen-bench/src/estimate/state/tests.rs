@@ -53,6 +53,7 @@ fn job(of: usize, events: Vec<Event>) -> Job {
         old_strings: false,
         taught: Vec::new(),
         last_time: None,
+        practice: None,
     }));
     let at = jiff::Timestamp::from_second(1_790_000_000).unwrap();
     let entries: Vec<Entry> = std::iter::once(opened)

@@ -24,7 +24,7 @@ pub(super) fn findings(known: &Known, intonation: &IntonationPlan) -> Vec<Findin
         if plan.action == Action::Stop(Stop::Stuck) {
             found.push(Finding::Stuck { string: lead });
         }
-        if let Some(short_by) = plan.short_by {
+        if let Some(short_by) = plan.short_by.filter(|_| !known.is_pulled_up()) {
             found.push(out_of_travel(known, plan, short_by));
         } else if plan.tight {
             found.push(Finding::Tight { string: lead });

@@ -1,0 +1,141 @@
+//! The graded exercises, and what each teaches.
+
+use gradimen_bench::model::{Difficulty, Hints, PracticeFault as Fault};
+
+use crate::order::{Like, Order};
+
+/// One of them.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Exercise {
+    /// Its word in documents and addresses.
+    pub key: &'static str,
+    /// Its name.
+    pub name: &'static str,
+    /// What it teaches.
+    pub teaches: &'static str,
+    /// The kind of instrument.
+    pub kind: &'static str,
+    /// What is wrong with it.
+    pub faults: &'static [Fault],
+    /// How far off it comes.
+    pub difficulty: Difficulty,
+}
+
+/// From the first saddle to what no screw puts right.
+pub const ALL: [Exercise; 12] = [
+    Exercise {
+        key: "first_intonation",
+        name: "First intonation",
+        teaches: "A note that is sharp goes back, a flat one forward; every saddle once, for what a turn does is known after the first.",
+        kind: "fixed plate",
+        faults: &[Fault::Saddles],
+        difficulty: Difficulty::Easy,
+    },
+    Exercise {
+        key: "season",
+        name: "A bass at the season's turn",
+        teaches: "Damp air bends a neck, and the strings come up with it: the rod first, a minute's rest, and only then a look at the heights.",
+        kind: "bass of four",
+        faults: &[Fault::Relief],
+        difficulty: Difficulty::Easy,
+    },
+    Exercise {
+        key: "nut_slots",
+        name: "Slots that were never cut down",
+        teaches: "A file takes away and does not give back: pass by pass, read after each, and stop a little short.",
+        kind: "fixed plate",
+        faults: &[Fault::Nut],
+        difficulty: Difficulty::Easy,
+    },
+    Exercise {
+        key: "whole_setup",
+        name: "A whole setup, in order",
+        teaches: "Rod, slots, heights, saddles: each moves what comes after it, so that none is set before its turn.",
+        kind: "fixed plate",
+        faults: &[Fault::Relief, Fault::Action, Fault::Saddles],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "two_posts",
+        name: "Two posts",
+        teaches: "Two screws carry all strings, and each lifts the other side a little: both are worked out together, not one after the other.",
+        kind: "two posts",
+        faults: &[Fault::Action, Fault::Saddles],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "barrels",
+        name: "Three barrels",
+        teaches: "Two strings share a saddle, and neither comes right alone: the mean of both is what can be had.",
+        kind: "three barrels",
+        faults: &[Fault::Saddles, Fault::Action],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "float_after_gauge",
+        name: "A float after heavier strings",
+        teaches: "Heavier strings pull a plate up: claw first, then every string in an order in which all of them land.",
+        kind: "small float",
+        faults: &[Fault::Gauge],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "high_fret",
+        name: "A high fret",
+        teaches: "Where it buzzed is one fret before what stands high: a few rocks there, the stick, and the file only where both say so.",
+        kind: "fixed plate",
+        faults: &[Fault::HighFret],
+        difficulty: Difficulty::Easy,
+    },
+    Exercise {
+        key: "loose_fret",
+        name: "A fret that was only loose",
+        teaches: "It rocks like a high one: the stick tells them apart, and what is filed while it stands up is a dip once it sits.",
+        kind: "fixed plate",
+        faults: &[Fault::LooseFret],
+        difficulty: Difficulty::Easy,
+    },
+    Exercise {
+        key: "spent_rod",
+        name: "A rod with nothing left",
+        teaches: "A quarter turn by hand before it is relied on: where it does not go, nothing behind it is worth setting to these targets.",
+        kind: "bass of four",
+        faults: &[Fault::RodSpent],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "wound_neck",
+        name: "A wound neck",
+        teaches: "Read both sides: a rod bends both alike, and what lies between them no turn takes away.",
+        kind: "fixed plate",
+        faults: &[Fault::Wound],
+        difficulty: Difficulty::Usual,
+    },
+    Exercise {
+        key: "foreign_neck",
+        name: "A foreign neck",
+        teaches: "Two lengths by a rule before the first saddle: frets of another scale are in tune nowhere, however long one turns.",
+        kind: "fixed plate",
+        faults: &[Fault::ForeignNeck, Fault::Saddles],
+        difficulty: Difficulty::Usual,
+    },
+];
+
+/// The one of that word.
+pub fn of(key: &str) -> Option<&'static Exercise> {
+    ALL.iter().find(|exercise| exercise.key == key)
+}
+
+impl Exercise {
+    /// An instrument for it.
+    pub fn order(&self, seed: u64, hints: Hints) -> Order {
+        Order {
+            exercise: Some(self.key.to_owned()),
+            like: Like::Kind(self.kind.to_owned()),
+            faults: self.faults.to_vec(),
+            difficulty: self.difficulty,
+            hints,
+            seed,
+        }
+    }
+}

@@ -1,0 +1,140 @@
+//! Par: what the plan, followed to the letter, and careful trial and error take on an instrument.
+
+use std::collections::BTreeSet;
+
+use gradimen_bench::journal::Event;
+use gradimen_bench::model::{Fretwork, Heard, Note, Observation, Place, Reading, Rocking, Toll};
+use gradimen_bench::plan::Plan;
+use gradimen_bench::plan::frets::{Advice, Frets};
+use gradimen_trial::technician::{Asked, asked};
+
+use crate::careful;
+use crate::hands::Hands;
+
+/// Steps after which nobody goes on.
+const MOST_STEPS: usize = 400;
+/// Rocks of a survey after which nobody goes on.
+const MOST_ROCKS: usize = 60;
+
+/// What the plan and trial and error take on an instrument, from the events that open its job.
+pub fn of(opening: &[Event]) -> Option<(Toll, Toll)> {
+    let plan = by_the_plan(opening)?.toll()?;
+    let trial = careful::work(opening)?.toll()?;
+    Some((plan, trial))
+}
+
+/// The plan to the letter, frets first where something buzzed.
+pub(crate) fn by_the_plan(opening: &[Event]) -> Option<Hands> {
+    let mut hands = Hands::at(opening)?;
+    frets(&mut hands)?;
+    let mut passed: Vec<Place> = Vec::new();
+    for _ in 0..MOST_STEPS {
+        let known = hands.known()?;
+        let plan = Plan::of(&known);
+        match asked(&known, &plan, &passed) {
+            None => break,
+            Some(Asked::Read(places)) => {
+                let read = places.iter().filter(|place| hands.read(**place).is_some());
+                if read.count() == 0 {
+                    // Nothing in this bag reads that.
+                    if passed.contains(&places[0]) {
+                        break;
+                    }
+                    passed.extend(places);
+                }
+            }
+            Some(Asked::Do(adjuster, amount)) => {
+                if hands.turn(adjuster, &amount).is_none() {
+                    break;
+                }
+            }
+        }
+    }
+    Some(hands)
+}
+
+/// What the fret survey asks for, and does, until what buzzed is clean.
+fn frets(hands: &mut Hands) -> Option<()> {
+    if hands.known()?.play_test().next().is_none() {
+        return Some(());
+    }
+    for _ in 0..MOST_ROCKS {
+        let known = hands.known()?;
+        let survey = Frets::of(&known).for_play(&known, &Plan::of(&known));
+        let mut high = survey.high.iter().map(|top| top.note);
+        // Pressed before anything is filed: a loose fret is no high one.
+        let pressed = |note: &Note| {
+            let mut along = (1..=hands.bench.strings()).map(|string| Note { string, ..*note });
+            along.any(|note| known.pressed(note).is_some())
+        };
+        let press = high.find(|note| !pressed(note));
+        let work: Vec<Event> = match (survey.advice, press, survey.next) {
+            (Advice::Seat, ..) => {
+                let seated = |fret: &u8| fretwork(Fretwork::Seated, Some(*fret));
+                survey.loose.iter().map(seated).collect()
+            }
+            (Advice::Spot | Advice::Level | Advice::Play, Some(note), _) => {
+                let moves = hands.bench.gives(note.fret);
+                hands.tell(vec![Event::Observed {
+                    what: Observation::Pressed { note, moves },
+                }]);
+                continue;
+            }
+            (Advice::Spot, ..) => {
+                let high: BTreeSet<u8> = survey.high.iter().map(|top| top.note.fret).collect();
+                let spot = |fret: u8| fretwork(Fretwork::Spot, Some(fret));
+                high.into_iter().map(spot).collect()
+            }
+            (Advice::Level, ..) => vec![fretwork(Fretwork::Levelled, None)],
+            (_, _, Some(next)) => {
+                let (string, fret) = (next.string, next.fret);
+                hands.read(Place::Rock { string, fret })?;
+                continue;
+            }
+            _ => break,
+        };
+        hands.tell(work);
+        if played_clean(hands)? {
+            break;
+        }
+    }
+    Some(())
+}
+
+/// Plays the notes that buzzed before frets were worked on, and tells what is heard now; whether all are clean.
+pub(crate) fn played_clean(hands: &mut Hands) -> Option<bool> {
+    let again: Vec<Note> = hands.known()?.play_test().map(|(note, _)| note).collect();
+    let played: Vec<Event> = again
+        .into_iter()
+        .map(|note| {
+            let clears = hands.bench.clears(note).is_none_or(|clears| clears >= 0.0);
+            let heard = (!clears).then_some(Heard::Buzz);
+            Event::Observed {
+                what: Observation::Played { note, heard },
+            }
+        })
+        .collect();
+    let clean = !played.iter().any(|event| {
+        matches!(event, Event::Observed { what: Observation::Played { heard: Some(_), .. } })
+    });
+    hands.tell(played);
+    Some(clean)
+}
+
+pub(crate) const fn fretwork(work: Fretwork, fret: Option<u8>) -> Event {
+    Event::Observed {
+        what: Observation::Fretwork {
+            work,
+            fret,
+            taken: None,
+        },
+    }
+}
+
+/// Whether a rocker moved.
+pub(crate) fn rocked(event: &Event) -> bool {
+    matches!(
+        event,
+        Event::Read { value: Reading::Rock { seen }, .. } if *seen != Rocking::None
+    )
+}

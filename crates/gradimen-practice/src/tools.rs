@@ -1,0 +1,203 @@
+//! The tools that lie on the practice bench, station by station, and what each shows where it is laid on.
+
+use gradimen_bench::estimate::Estimate;
+use gradimen_bench::journal::Event;
+use gradimen_bench::model::{Measurement, Note, Place, Reading, Side, StationId};
+use gradimen_bench::plan::Plan;
+use gradimen_bench::text;
+
+use crate::bench::Bench;
+
+/// A tool, and where it can be laid on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Tool {
+    /// Its name.
+    pub name: &'static str,
+    /// Where: a label, and the place.
+    pub at: Vec<(String, Place)>,
+}
+
+/// What a tool shows.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Shown {
+    /// Where, in words.
+    pub place: String,
+    /// What, in words.
+    pub says: String,
+    /// What a hand would type of it.
+    pub typed: String,
+}
+
+/// The tools of a station. Of the frets and the proof the note in hand is looked at, see [`rocker`], [`stick`] and [`play`].
+pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
+    let strings = known.instrument().strings;
+    let side = |side: Option<Side>| side.map_or("", text::side).to_owned();
+    let outer = [1, strings];
+    let numbered = |place: Place| {
+        let label = place.string().map_or(String::new(), |string| string.to_string());
+        (label, place)
+    };
+    let tool = |name, at| Tool { name, at };
+    match StationId::from_key_of(station) {
+        Some(StationId::Relief) => {
+            let sides = plan.relief.sides.iter();
+            let at = sides.map(|of| (side(of.place.side()), of.place)).collect();
+            vec![tool("Feelers", at)]
+        }
+        Some(StationId::Nut) => {
+            let slots = plan.nut.strings.iter().map(|slot| slot.quantity.place);
+            vec![tool("Feelers", slots.map(numbered).collect())]
+        }
+        Some(StationId::Action) => {
+            let heights = plan.action.strings.iter().map(|on| on.quantity.place);
+            vec![tool("Rule", heights.map(numbered).collect())]
+        }
+        Some(StationId::Intonation) => {
+            let notes = (1..=strings).map(|string| Place::Intonation { string, fret: 12 });
+            let along = outer.into_iter().flat_map(|string| {
+                [
+                    (format!("{string}: nut to fret 12"), Place::Scale { string }),
+                    (format!("{string}: fret 12 to saddle"), Place::Saddle { string }),
+                    (format!("{string}: room behind"), Place::Room { string }),
+                ]
+            });
+            vec![
+                tool("Tuner", notes.map(numbered).collect()),
+                tool("Long rule", along.collect()),
+            ]
+        }
+        Some(StationId::Balance) => vec![tool(
+            "Caliper and rule",
+            vec![
+                ("gap".into(), Place::Gap),
+                ("a spring".into(), Place::Spring),
+                ("claw's ends".into(), Place::ClawEnds),
+            ],
+        )],
+        Some(StationId::Pickups) => {
+            let pickups = plan.pickups.pickups.iter().enumerate();
+            let at = pickups.flat_map(|(at, pickup)| {
+                Side::ALL.map(|of| {
+                    let label = format!("{}, {}", at + 1, text::side(of));
+                    (label, pickup.side(of).quantity.place)
+                })
+            });
+            vec![tool("Rule", at.collect())]
+        }
+        Some(StationId::First) => {
+            let checks = plan.first.iter().flat_map(|check| check.places.clone());
+            let label = |place: Place| (text::moves::place(known, place), place);
+            let mut at: Vec<(String, Place)> = checks.map(label).collect();
+            if at.iter().all(|(_, place)| *place != Place::RodCheck) {
+                at.push(label(Place::RodCheck));
+            }
+            vec![tool("First checks", at)]
+        }
+        None => Vec::new(),
+    }
+}
+
+/// A station by the word of its page.
+trait FromPage: Sized {
+    fn from_key_of(page: &str) -> Option<Self>;
+}
+
+impl FromPage for StationId {
+    fn from_key_of(page: &str) -> Option<Self> {
+        use gradimen_bench::model::Keyed;
+        match page {
+            "plan" => Some(Self::First),
+            other => Self::from_key(other),
+        }
+    }
+}
+
+/// What a tool shows at a place; nothing where none of this bench reads it.
+pub fn lay(bench: &Bench, known: &Estimate, place: Place) -> Option<Shown> {
+    let Event::Read { value, .. } = bench.shows(place)? else {
+        return None;
+    };
+    Some(Shown {
+        place: text::moves::place(known, place),
+        says: says(&value),
+        typed: typed(&value),
+    })
+}
+
+/// A rocker over a fret.
+pub fn rocker(bench: &Bench, known: &Estimate, note: Note) -> Option<Shown> {
+    let (string, fret) = (note.string, note.fret);
+    lay(bench, known, Place::Rock { string, fret })
+}
+
+/// A stick pressed on a fret.
+pub fn stick(bench: &Bench, note: Note) -> Shown {
+    let gives = bench.gives(note.fret);
+    let (says, typed) = if gives {
+        ("it gives under the stick", "it gives")
+    } else {
+        ("it sits", "it sits")
+    };
+    Shown {
+        place: format!("Stick on fret {} under string {}", note.fret, note.string),
+        says: says.to_owned(),
+        typed: typed.to_owned(),
+    }
+}
+
+/// A note played with a medium stroke.
+pub fn play(bench: &Bench, note: Note) -> Option<Shown> {
+    let clears = bench.clears(note)?;
+    let heard = if clears < 0.0 { "buzz" } else { "clean" };
+    Some(Shown {
+        place: text::events::note_of(note),
+        says: heard.to_owned(),
+        typed: heard.to_owned(),
+    })
+}
+
+/// In words, as the eye meets it.
+fn says(value: &Reading) -> String {
+    match value {
+        Reading::Length { length } => match passes(length) {
+            Some((passes, drags)) => format!("{passes} passes, {drags} drags"),
+            None => typed(value),
+        },
+        other => text::events::value(other),
+    }
+}
+
+/// Between two blades.
+fn passes(length: &Measurement) -> Option<(String, String)> {
+    let (passes, drags) = length.written.split_once('-')?;
+    let unit = unit(length, passes);
+    Some((format!("{passes}{unit}"), format!("{drags}{unit}")))
+}
+
+/// What a bare number was read in: nothing where its field takes it as it stands.
+fn unit(length: &Measurement, first: &str) -> &'static str {
+    let lettered = length.written.chars().any(|sign| sign.is_ascii_alphabetic() || sign == '/');
+    let number: Option<f64> = first.trim().parse().ok();
+    let millimetres = number.is_some_and(|number| (number - length.low.mm()).abs() < 1e-6)
+        || number.is_some_and(|number| (number - length.middle().mm()).abs() < 1e-6);
+    if millimetres && !lettered { " mm" } else { "" }
+}
+
+/// As a hand types it.
+fn typed(value: &Reading) -> String {
+    match value {
+        Reading::Length { length } => {
+            let first = length.written.split('-').next().unwrap_or_default();
+            format!("{}{}", length.written, unit(length, first))
+        }
+        Reading::Touches => "none".to_owned(),
+        Reading::Rocks => "rocks".to_owned(),
+        Reading::Flat => "flat".to_owned(),
+        Reading::Note { cents, .. } => format!("{cents}"),
+        Reading::Ends { treble, bass } => {
+            let one = |end: &Measurement| format!("{}{}", end.written, unit(end, &end.written));
+            format!("{} and {}", one(treble), one(bass))
+        }
+        other => text::events::value(other),
+    }
+}
