@@ -19,7 +19,12 @@ pub struct Exercise {
     pub faults: &'static [Fault],
     /// How far off it comes.
     pub difficulty: Difficulty,
+    /// Chances that make an instrument for it on which the plan leaves nothing undone (`examples/variants.rs`).
+    variants: [u64; VARIANTS],
 }
+
+/// So many instruments there are for each.
+pub const VARIANTS: usize = 4;
 
 /// From the first saddle to what no screw puts right.
 pub const ALL: [Exercise; 12] = [
@@ -30,6 +35,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::Saddles],
         difficulty: Difficulty::Easy,
+        variants: [1, 2, 3, 4],
     },
     Exercise {
         key: "season",
@@ -38,6 +44,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "bass of four",
         faults: &[Fault::Relief],
         difficulty: Difficulty::Easy,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "nut_slots",
@@ -46,6 +53,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::Nut],
         difficulty: Difficulty::Easy,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "whole_setup",
@@ -54,6 +62,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::Relief, Fault::Action, Fault::Saddles],
         difficulty: Difficulty::Usual,
+        variants: [3, 4, 5, 6],
     },
     Exercise {
         key: "two_posts",
@@ -62,6 +71,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "two posts",
         faults: &[Fault::Action, Fault::Saddles],
         difficulty: Difficulty::Usual,
+        variants: [29, 63, 73, 110],
     },
     Exercise {
         key: "barrels",
@@ -70,6 +80,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "three barrels",
         faults: &[Fault::Saddles, Fault::Action],
         difficulty: Difficulty::Usual,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "float_after_gauge",
@@ -78,6 +89,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "small float",
         faults: &[Fault::Gauge],
         difficulty: Difficulty::Usual,
+        variants: [5, 6, 13, 15],
     },
     Exercise {
         key: "high_fret",
@@ -86,6 +98,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::HighFret],
         difficulty: Difficulty::Easy,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "loose_fret",
@@ -94,6 +107,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::LooseFret],
         difficulty: Difficulty::Easy,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "spent_rod",
@@ -102,6 +116,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "bass of four",
         faults: &[Fault::RodSpent],
         difficulty: Difficulty::Usual,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "wound_neck",
@@ -110,6 +125,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::Wound],
         difficulty: Difficulty::Usual,
+        variants: [0, 1, 2, 3],
     },
     Exercise {
         key: "foreign_neck",
@@ -118,6 +134,7 @@ pub const ALL: [Exercise; 12] = [
         kind: "fixed plate",
         faults: &[Fault::ForeignNeck, Fault::Saddles],
         difficulty: Difficulty::Usual,
+        variants: [0, 1, 2, 3],
     },
 ];
 
@@ -127,7 +144,12 @@ pub fn of(key: &str) -> Option<&'static Exercise> {
 }
 
 impl Exercise {
-    /// An instrument for it.
+    /// One of its instruments, for the so many-th time that it is practised.
+    pub fn again(&self, times: usize, hints: Hints) -> Order {
+        self.order(self.variants[times % VARIANTS], hints)
+    }
+
+    /// An instrument for it, of any chance.
     pub fn order(&self, seed: u64, hints: Hints) -> Order {
         Order {
             exercise: Some(self.key.to_owned()),

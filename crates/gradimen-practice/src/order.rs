@@ -131,6 +131,18 @@ pub fn opening(order: &Order) -> Result<(Instrument, Vec<Event>), OrderError> {
     Ok((base.instrument, best.events))
 }
 
+/// The same from the first chance alone.
+///
+/// # Errors
+/// As [`opening`].
+pub fn first(order: &Order) -> Result<(Instrument, Vec<Event>), OrderError> {
+    let base = base(order)?;
+    check(&base.instrument, &order.faults)?;
+    let made = made(order, &base, order.seed.wrapping_mul(TRIES));
+    let made = made.ok_or(OrderError::Impossible)?;
+    Ok((base.instrument, made.events))
+}
+
 /// What an order is made from.
 struct Base {
     instrument: Instrument,
