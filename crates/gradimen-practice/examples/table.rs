@@ -6,7 +6,9 @@ use gradimen_bench::model::{Hints, Toll};
 use gradimen_practice::{exercises, order};
 
 fn main() {
-    let seeds: u64 = std::env::args().nth(1).map_or(3, |seeds| seeds.parse().unwrap());
+    let seeds: u64 = std::env::args()
+        .nth(1)
+        .map_or(3, |seeds| seeds.parse().unwrap());
     println!("| exercise | by | moves | readings | minutes | out |\n|---|---|---|---|---|---|");
     for exercise in exercises::ALL {
         let mut sums = [Toll::default(); 2];
@@ -20,7 +22,9 @@ fn main() {
                     continue;
                 }
             };
-            let Event::Opened(opened) = &events[0] else { unreachable!() };
+            let Event::Opened(opened) = &events[0] else {
+                unreachable!()
+            };
             let practice = opened.practice.as_ref().unwrap();
             for (sum, toll) in sums.iter_mut().zip([practice.plan, practice.trial]) {
                 sum.moves += toll.moves;

@@ -220,7 +220,7 @@ fn again(adjuster: Adjuster, amount: &Amount, way: f64) -> Option<Amount> {
 /// A number for a place, so that every place has chance of its own.
 fn word(place: Place) -> u64 {
     let written = format!("{place:?}");
-    written
-        .bytes()
-        .fold(11, |sum: u64, byte| sum.wrapping_mul(131).wrapping_add(u64::from(byte)))
+    written.bytes().fold(11, |sum: u64, byte| {
+        sum.wrapping_mul(131).wrapping_add(u64::from(byte))
+    })
 }

@@ -71,8 +71,18 @@ fn sheet(hands: &Hands) -> Option<Sheet> {
     let bridge = &known.instrument().bridge;
     Some(Sheet {
         relief: plan.relief.sides.iter().map(of).collect(),
-        nut: plan.nut.strings.iter().map(|slot| of(&slot.quantity)).collect(),
-        action: plan.action.strings.iter().map(|string| of(&string.quantity)).collect(),
+        nut: plan
+            .nut
+            .strings
+            .iter()
+            .map(|slot| of(&slot.quantity))
+            .collect(),
+        action: plan
+            .action
+            .strings
+            .iter()
+            .map(|string| of(&string.quantity))
+            .collect(),
         gap: plan.balance.as_ref().map(|balance| Target {
             place: Place::Gap,
             wanted: balance.target.mm(),
@@ -132,7 +142,9 @@ fn relief(hands: &mut Hands, sheet: &Sheet) {
             .filter_map(|side| Some(read(hands, side.place)? - side.wanted))
             .collect();
         let mean = offs.iter().sum::<f64>() / offs.len().max(1) as f64;
-        let Some(side) = sheet.relief.first() else { return };
+        let Some(side) = sheet.relief.first() else {
+            return;
+        };
         if mean > -side.allowed.0 && mean < side.allowed.1 {
             return;
         }
@@ -157,12 +169,17 @@ fn nut(hands: &mut Hands, sheet: &Sheet) {
             let Some(off) = slot.off(hands).filter(|off| *off > 0.0) else {
                 break;
             };
-            let Some(string) = slot.place.string() else { break };
+            let Some(string) = slot.place.string() else {
+                break;
+            };
             let amount = Amount::Distance {
                 distance: Measurement::mm(-off.min(PASS)),
             };
             let strings = StringSet::one(string);
-            if hands.turn(Adjuster::NutSlots { strings }, &amount).is_none() {
+            if hands
+                .turn(Adjuster::NutSlots { strings }, &amount)
+                .is_none()
+            {
                 break;
             }
         }
@@ -179,7 +196,10 @@ fn gap(hands: &mut Hands, sheet: &Sheet) {
         let claw = hands.turn(Adjuster::Claw, &eighths(f64::copysign(turns, off)));
         if claw.is_none() {
             let distance = Measurement::mm(-0.5_f64.copysign(off));
-            if hands.turn(Adjuster::Seat, &Amount::Distance { distance }).is_none() {
+            if hands
+                .turn(Adjuster::Seat, &Amount::Distance { distance })
+                .is_none()
+            {
                 return;
             }
         }
@@ -188,7 +208,10 @@ fn gap(hands: &mut Hands, sheet: &Sheet) {
 
 /// By the thread, a little short, and read again.
 fn heights(hands: &mut Hands, sheet: &Sheet) {
-    let ends = [(sheet.action.first(), Side::Treble), (sheet.action.last(), Side::Bass)];
+    let ends = [
+        (sheet.action.first(), Side::Treble),
+        (sheet.action.last(), Side::Bass),
+    ];
     if sheet.posts {
         for (target, side) in ends {
             raise(hands, target, Adjuster::Post { side }, sheet.pitch);
@@ -197,7 +220,12 @@ fn heights(hands: &mut Hands, sheet: &Sheet) {
     }
     for target in &sheet.action {
         if let Some(string) = target.place.string() {
-            raise(hands, Some(target), Adjuster::SaddleHeight { string }, sheet.pitch);
+            raise(
+                hands,
+                Some(target),
+                Adjuster::SaddleHeight { string },
+                sheet.pitch,
+            );
         }
     }
 }
@@ -208,7 +236,10 @@ fn raise(hands: &mut Hands, target: Option<&Target>, adjuster: Adjuster, pitch: 
         let Some(off) = target.off(hands) else { return };
         // The height over the twelfth is half of what the saddle rises.
         let turns = -1.8 * off / pitch;
-        if hands.turn(adjuster, &eighths(turns)).is_none_or(|told| stopped(&told)) {
+        if hands
+            .turn(adjuster, &eighths(turns))
+            .is_none_or(|told| stopped(&told))
+        {
             return;
         }
     }
@@ -221,7 +252,15 @@ fn saddles(hands: &mut Hands, sheet: &Sheet) {
         for _ in 0..TRIES {
             let notes: Vec<f64> = group
                 .iter()
-                .filter_map(|string| read(hands, Place::Intonation { string: *string, fret: 12 }))
+                .filter_map(|string| {
+                    read(
+                        hands,
+                        Place::Intonation {
+                            string: *string,
+                            fret: 12,
+                        },
+                    )
+                })
                 .collect();
             let off = notes.iter().sum::<f64>() / notes.len().max(1) as f64;
             if off.abs() <= sheet.cents || notes.is_empty() {
@@ -272,7 +311,11 @@ fn frets(hands: &mut Hands) -> Option<()> {
         hands.tell(vec![Event::Observed {
             what: Observation::Pressed { note, moves },
         }]);
-        let work = if moves { Fretwork::Seated } else { Fretwork::Spot };
+        let work = if moves {
+            Fretwork::Seated
+        } else {
+            Fretwork::Spot
+        };
         hands.tell(vec![fretwork(work, Some(fret))]);
         if played_clean(hands)? {
             break;

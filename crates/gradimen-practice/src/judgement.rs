@@ -96,8 +96,14 @@ impl Judgement {
                 _ => None,
             })
             .collect();
-        let named = plan.findings.iter().any(|found| found.severity() == Severity::Stop);
-        let hints = known.practised().iter().filter(|(_, did)| *did == Practised::Hint);
+        let named = plan
+            .findings
+            .iter()
+            .any(|found| found.severity() == Severity::Stop);
+        let hints = known
+            .practised()
+            .iter()
+            .filter(|(_, did)| *did == Practised::Hint);
         Self {
             toll: measured(bench, entries.iter().copied(), known, plan),
             plan: practice.plan,
@@ -193,7 +199,9 @@ fn out_of_order(entries: &[&Entry]) -> Vec<OutOfOrder> {
             continue;
         };
         let between = &visits[at + 1..at + 1 + again];
-        let before = between.iter().find(|other| station(**other) < station(*set));
+        let before = between
+            .iter()
+            .find(|other| station(**other) < station(*set));
         if let Some(before) = before
             && found.iter().all(|known| known.set != *set)
         {
@@ -236,13 +244,24 @@ pub fn sentences(judgement: &Judgement, known: &Estimate) -> Vec<String> {
     let on = |adjuster: Adjuster| text::moves::adjuster_of(known, adjuster);
     if let Some((trap, named)) = judgement.trap {
         said.push(match (named, judgement.toll.moves) {
-            (true, 0) => format!("This was {}: your readings show it, and nothing was turned in vain.", trap.name()),
-            (true, moves) => format!("This was {}: your readings show it, but {moves} moves were made on it.", trap.name()),
-            (false, _) => format!("This was {}: what was read does not show it yet.", trap.name()),
+            (true, 0) => format!(
+                "This was {}: your readings show it, and nothing was turned in vain.",
+                trap.name()
+            ),
+            (true, moves) => format!(
+                "This was {}: your readings show it, but {moves} moves were made on it.",
+                trap.name()
+            ),
+            (false, _) => format!(
+                "This was {}: what was read does not show it yet.",
+                trap.name()
+            ),
         });
     }
     if let Some((moves, minutes)) = judgement.trap_costs() {
-        said.push(format!("Tried out with care it costs {moves} moves and {minutes:.0} min before one gives up."));
+        said.push(format!(
+            "Tried out with care it costs {moves} moves and {minutes:.0} min before one gives up."
+        ));
     }
     for (string, by) in &judgement.too_deep {
         said.push(format!("Slot {string} was filed {by:.2} mm below its target: that comes back with a new nut or a shim, not with a file."));
@@ -251,26 +270,44 @@ pub fn sentences(judgement: &Judgement, known: &Estimate) -> Vec<String> {
         said.push("A fret was filed that was only loose: once it sits, it is a dip. The stick comes before the file.".to_owned());
     }
     if let Some((stands, true)) = judgement.fret {
-        said.push(format!("A fret still stands {stands:.2} mm over its neighbours."));
+        said.push(format!(
+            "A fret still stands {stands:.2} mm over its neighbours."
+        ));
     }
     for early in &judgement.out_of_order {
-        said.push(format!("{} came before its turn: {} moved it, and it had to be set again.", on(early.set), on(early.before).to_lowercase()));
+        said.push(format!(
+            "{} came before its turn: {} moved it, and it had to be set again.",
+            on(early.set),
+            on(early.before).to_lowercase()
+        ));
     }
     for (adjuster, times) in &judgement.again {
-        let early = judgement.out_of_order.iter().any(|early| early.set == *adjuster);
+        let early = judgement
+            .out_of_order
+            .iter()
+            .any(|early| early.set == *adjuster);
         if *times > ENOUGH && !early {
-            said.push(format!("{}: {times} visits where one or two will do.", on(*adjuster)));
+            said.push(format!(
+                "{}: {times} visits where one or two will do.",
+                on(*adjuster)
+            ));
         }
     }
     if judgement.hints > 0 {
-        said.push(format!("The next move was asked for {} times.", judgement.hints));
+        said.push(format!(
+            "The next move was asked for {} times.",
+            judgement.hints
+        ));
     }
     said
 }
 
 /// A row in words: where, and how it stands.
 pub fn row(known: &Estimate, row: &Stands) -> (String, String) {
-    let place = row.places.iter().map(|place| text::moves::place(known, *place));
+    let place = row
+        .places
+        .iter()
+        .map(|place| text::moves::place(known, *place));
     let place: Vec<String> = place.collect();
     let notes = matches!(row.places.first(), Some(Place::Intonation { .. }));
     let off = if notes {

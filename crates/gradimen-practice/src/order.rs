@@ -84,7 +84,9 @@ pub enum OrderError {
     #[error("\"{0}\" is nothing that this instrument can have")]
     Fault(&'static str),
     /// No claw or saddle brings it there.
-    #[error("no such instrument can be made with these faults: leave one of them out, or take another kind")]
+    #[error(
+        "no such instrument can be made with these faults: leave one of them out, or take another kind"
+    )]
     Impossible,
 }
 
@@ -292,7 +294,9 @@ fn events(base: &Base, practice: Practice) -> Vec<Event> {
     let opened = Opened {
         instrument: base.instrument.clone(),
         instrument_version: 1,
-        purpose: purpose.map_or("practice".into(), |of| format!("practice: {}", of.replace('_', " "))),
+        purpose: purpose.map_or("practice".into(), |of| {
+            format!("practice: {}", of.replace('_', " "))
+        }),
         player: base.player.clone(),
         strung: base.strung.clone(),
         arrived: base.arrived.clone(),
@@ -439,10 +443,20 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
         action_mm: practice.came.action,
         gap_mm: practice.came.gap,
         saddles_mm: std::array::from_fn(|_| chance.between(-wide, wide)),
-        scatter_mm: Some([0.015, if has(PracticeFault::Action) { 0.15 } else { 0.03 }]),
+        scatter_mm: Some([
+            0.015,
+            if has(PracticeFault::Action) {
+                0.15
+            } else {
+                0.03
+            },
+        ]),
         trap,
     };
-    let before = opened.arrived.as_ref().filter(|_| has(PracticeFault::Gauge));
+    let before = opened
+        .arrived
+        .as_ref()
+        .filter(|_| has(PracticeFault::Gauge));
     let on = before.unwrap_or(&opened.strung);
     let made = SimulatedInstrument::hidden(&opened.instrument, on, &condition, practice.seed)?;
     let mut made = made.with_frets_dressed();

@@ -115,7 +115,12 @@ pub(crate) fn played_clean(hands: &mut Hands) -> Option<bool> {
         })
         .collect();
     let clean = !played.iter().any(|event| {
-        matches!(event, Event::Observed { what: Observation::Played { heard: Some(_), .. } })
+        matches!(
+            event,
+            Event::Observed {
+                what: Observation::Played { heard: Some(_), .. }
+            }
+        )
     });
     hands.tell(played);
     Some(clean)

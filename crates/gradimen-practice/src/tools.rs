@@ -34,7 +34,9 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
     let side = |side: Option<Side>| side.map_or("", text::side).to_owned();
     let outer = [1, strings];
     let numbered = |place: Place| {
-        let label = place.string().map_or(String::new(), |string| string.to_string());
+        let label = place
+            .string()
+            .map_or(String::new(), |string| string.to_string());
         (label, place)
     };
     let tool = |name, at| Tool { name, at };
@@ -57,7 +59,10 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
             let along = outer.into_iter().flat_map(|string| {
                 [
                     (format!("{string}: nut to fret 12"), Place::Scale { string }),
-                    (format!("{string}: fret 12 to saddle"), Place::Saddle { string }),
+                    (
+                        format!("{string}: fret 12 to saddle"),
+                        Place::Saddle { string },
+                    ),
                     (format!("{string}: room behind"), Place::Room { string }),
                 ]
             });
@@ -85,13 +90,14 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
             vec![tool("Rule", at.collect())]
         }
         Some(StationId::First) => {
+            // The others are read at their stations.
             let checks = plan.first.iter().flat_map(|check| check.places.clone());
-            let label = |place: Place| (text::moves::place(known, place), place);
-            let mut at: Vec<(String, Place)> = checks.map(label).collect();
-            if at.iter().all(|(_, place)| *place != Place::RodCheck) {
-                at.push(label(Place::RodCheck));
-            }
-            vec![tool("First checks", at)]
+            let rocks = checks.filter(|place| matches!(place, Place::Rock { .. }));
+            let places = std::iter::once(Place::RodCheck).chain(rocks);
+            let at = places
+                .map(|place| (text::moves::place(known, place), place))
+                .collect();
+            vec![tool("Key and rocker", at)]
         }
         None => Vec::new(),
     }
@@ -176,7 +182,10 @@ fn passes(length: &Measurement) -> Option<(String, String)> {
 
 /// What a bare number was read in: nothing where its field takes it as it stands.
 fn unit(length: &Measurement, first: &str) -> &'static str {
-    let lettered = length.written.chars().any(|sign| sign.is_ascii_alphabetic() || sign == '/');
+    let lettered = length
+        .written
+        .chars()
+        .any(|sign| sign.is_ascii_alphabetic() || sign == '/');
     let number: Option<f64> = first.trim().parse().ok();
     let millimetres = number.is_some_and(|number| (number - length.low.mm()).abs() < 1e-6)
         || number.is_some_and(|number| (number - length.middle().mm()).abs() < 1e-6);

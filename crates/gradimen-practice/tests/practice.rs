@@ -174,7 +174,10 @@ fn saddles_before_the_rod_are_set_twice_and_that_is_said() {
         hand.turn(saddle(string), turns(0.5));
     }
     hand.turn(Adjuster::TrussRod, turns(0.25));
-    hand.read(Place::Intonation { string: 3, fret: 12 });
+    hand.read(Place::Intonation {
+        string: 3,
+        fret: 12,
+    });
     hand.turn(saddle(3), turns(-0.25));
     let judged = hand.judged();
     assert!(!judged.is_par());
@@ -229,7 +232,10 @@ fn a_turn_that_is_undone_is_turned_back_and_is_a_move() {
 fn a_loose_fret_that_is_filed_is_judged_so() {
     let mut hand = Hand::at("loose_fret", 1);
     let (buzzed, _) = hand.known().play_test().next().unwrap();
-    assert!(hand.bench().clears(buzzed).unwrap() < 0.0, "it buzzes where it was heard");
+    assert!(
+        hand.bench().clears(buzzed).unwrap() < 0.0,
+        "it buzzes where it was heard"
+    );
     let fret = buzzed.fret + 1;
     assert!(hand.bench().gives(fret) && !hand.bench().gives(fret + 1));
     hand.work(Fretwork::Spot, fret);
@@ -262,7 +268,10 @@ fn a_spent_rod_does_not_go_whatever_is_told() {
         amount: turns(0.25),
     };
     let happened = hand.bench().meets(&[told]).unwrap();
-    assert!(matches!(happened[..], [Event::Ended { .. }]), "{happened:?}");
+    assert!(
+        matches!(happened[..], [Event::Ended { .. }]),
+        "{happened:?}"
+    );
     let bridge = Event::Adjusted {
         adjuster: Adjuster::Bridge,
         amount: Amount::Distance {
@@ -275,7 +284,10 @@ fn a_spent_rod_does_not_go_whatever_is_told() {
 #[test]
 fn a_tool_shows_the_same_until_something_is_told_and_differs_then() {
     let mut hand = Hand::at("first_intonation", 1);
-    let place = Place::Intonation { string: 4, fret: 12 };
+    let place = Place::Intonation {
+        string: 4,
+        fret: 12,
+    };
     assert_eq!(hand.bench().shows(place), hand.bench().shows(place));
     let cents: Vec<Event> = (0..8).map(|_| hand.read(place).unwrap()).collect();
     assert!(cents.iter().any(|other| *other != cents[0]), "{cents:?}");
@@ -287,7 +299,11 @@ fn heavier_strings_pull_a_plate_up_and_that_is_no_misplaced_bridge() {
     let mut reads = hand;
     // The first checks, the gap and a note: as much as once made it say that the bridge stands wrong.
     for string in [1, 6] {
-        for place in [Place::Scale { string }, Place::Saddle { string }, Place::Room { string }] {
+        for place in [
+            Place::Scale { string },
+            Place::Saddle { string },
+            Place::Room { string },
+        ] {
             reads.read(place);
         }
         reads.read(Place::Intonation { string, fret: 12 });
@@ -315,7 +331,12 @@ fn heard(bench: &Bench, string: u8, open: &[f64]) -> Interval {
             let file = wav(&samples).unwrap();
             let sound = Sound::from_wav(file.as_slice()).unwrap();
             let report = Report::of(&sound, &Ear::new(open, &[12]));
-            assert_eq!(report.notes.len(), 1, "{string} {played:?} {pluck} {:?}", report.refused);
+            assert_eq!(
+                report.notes.len(),
+                1,
+                "{string} {played:?} {pluck} {:?}",
+                report.refused
+            );
             report.notes[0].clone()
         })
     };
@@ -325,7 +346,12 @@ fn heard(bench: &Bench, string: u8, open: &[f64]) -> Interval {
         let place = heard.place.as_ref().unwrap();
         assert_eq!((place.string, place.kind), (string, kind));
     }
-    let plain = |heard: Vec<gradimen_ear::Heard>| heard.into_iter().map(|heard| heard.note).collect::<Vec<_>>();
+    let plain = |heard: Vec<gradimen_ear::Heard>| {
+        heard
+            .into_iter()
+            .map(|heard| heard.note)
+            .collect::<Vec<_>>()
+    };
     Interval::of(&plain(harmonic), Kind::Harmonic, &plain(fretted)).unwrap()
 }
 
@@ -339,7 +365,10 @@ fn the_ear_hears_the_cents_that_are_hidden_in_the_sound() {
         let hidden = bench.instrument().cents(string);
         let heard = heard(&bench, string, &open).cents;
         // Another finger every time: it presses a sixth harder or softer.
-        assert!((heard - hidden).abs() < 1.0, "string {string}: {heard} for {hidden}");
+        assert!(
+            (heard - hidden).abs() < 1.0,
+            "string {string}: {heard} for {hidden}"
+        );
         wide = wide.max(hidden.abs());
     }
     assert!(wide > 3.0, "the saddles were off: {wide}");

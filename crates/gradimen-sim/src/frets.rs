@@ -52,8 +52,8 @@ impl SimulatedInstrument {
             return None;
         }
         let tops = self.tops(index);
-        let share =
-            (course.frets[at] - course.frets[at - 1]) / (course.frets[at + 1] - course.frets[at - 1]);
+        let share = (course.frets[at] - course.frets[at - 1])
+            / (course.frets[at + 1] - course.frets[at - 1]);
         Some(tops[at] - tops[at - 1] - share * (tops[at + 1] - tops[at - 1]))
     }
 

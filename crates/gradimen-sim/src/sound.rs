@@ -58,7 +58,8 @@ impl SimulatedInstrument {
                 let n = f64::from(mode);
                 (hertz < HIGHEST).then(|| Partial {
                     hertz,
-                    loud: ((n * pluck * TAU / 2.0).sin() * (n * pickup * TAU / 2.0).sin() / n).abs()
+                    loud: ((n * pluck * TAU / 2.0).sin() * (n * pickup * TAU / 2.0).sin() / n)
+                        .abs()
                         * if played == Played::Harmonic && mode % 2 == 1 {
                             left
                         } else {

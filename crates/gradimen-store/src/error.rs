@@ -122,6 +122,11 @@ pub enum StoreError {
     /// No document of a shop.
     #[error("this is no document of a whole shop from this program: {0}")]
     NoShop(String),
+    /// A practice job among the shop's, or a job of the shop among those.
+    #[error(
+        "what is practised stays at the practice bench, and what is not does not go there: nothing was saved"
+    )]
+    Practised,
     /// An account that cannot be.
     #[error("{0}")]
     Account(String),

@@ -76,8 +76,10 @@ impl Store {
         at: Timestamp,
     ) -> Result<i64, StoreError> {
         instrument.validate()?;
-        self.write(async |transaction| insert_instrument(transaction, instrument, at).await)
-            .await
+        self.write(async |transaction| {
+            insert_instrument(transaction, self.first, instrument, at).await
+        })
+        .await
     }
 
     /// Writes a new version of a record whose version `seen` was edited.
@@ -214,12 +216,14 @@ pub(crate) async fn write_version(
 
 pub(crate) async fn insert_instrument(
     transaction: &mut sqlx::SqliteConnection,
+    first: i64,
     instrument: &Instrument,
     at: Timestamp,
 ) -> Result<i64, StoreError> {
     let id = sqlx::query(
-        "INSERT INTO instrument (stock_number, name, version, changed_at, search) VALUES (?, ?, 1, ?, ?)",
+        "INSERT INTO instrument (id, stock_number, name, version, changed_at, search) VALUES ((SELECT max(coalesce(max(id), 0) + 1, ?) FROM instrument), ?, ?, 1, ?, ?)",
     )
+    .bind(first)
     .bind(&instrument.stock_number)
     .bind(&instrument.name)
     .bind(at.to_string())

@@ -131,7 +131,7 @@ impl Store {
         let entries = self.told(entries);
         let worked = work(Job::fold(&entries)?).await?;
         self.write(async |transaction| {
-            insert_job(transaction, instrument_id, &worked, &entries).await
+            insert_job(transaction, self.first, instrument_id, &worked, &entries).await
         })
         .await
     }
@@ -435,17 +435,25 @@ async fn write_press(
     Ok(())
 }
 
+/// From here on instruments and jobs are numbered that are only practised on: no shop has so many.
+pub const PRACTICE: i64 = 1_000_000_001;
+
 pub(crate) async fn insert_job(
     connection: &mut SqliteConnection,
+    first: i64,
     instrument_id: i64,
     worked: &Worked,
     entries: &[Entry],
 ) -> Result<i64, StoreError> {
+    if worked.job.practice().is_some() != (first >= PRACTICE) {
+        return Err(StoreError::Practised);
+    }
     let changed = entries.last().ok_or(JobError::NotOpened)?.at;
     let summary = worked.summary();
     let id = sqlx::query(
-        "INSERT INTO job (instrument_id, seq, stage_order, changed_at, search, summary, due) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO job (id, instrument_id, seq, stage_order, changed_at, search, summary, due) VALUES ((SELECT max(coalesce(max(id), 0) + 1, ?) FROM job), ?, ?, ?, ?, ?, ?, ?)",
     )
+    .bind(first)
     .bind(instrument_id)
     .bind(signed(worked.job.seq()))
     .bind(summary.stage as i64)

@@ -242,6 +242,18 @@ impl Store {
         self.listed(rows).await
     }
 
+    /// The jobs opened last, whatever their stage: as many as a card of progress lists.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn latest(&self) -> Result<Vec<Listed>, StoreError> {
+        let rows: Vec<ListedRow> =
+            sqlx::query_as("SELECT id, changed_at, summary FROM job ORDER BY id DESC LIMIT 500")
+                .fetch_all(&self.readers)
+                .await?;
+        self.listed(rows).await
+    }
+
     /// Another instrument that has this stock number, and its name; capitals or not is all one.
     ///
     /// # Errors

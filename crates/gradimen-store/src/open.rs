@@ -79,6 +79,8 @@ pub struct Store {
     writes: Arc<AtomicU64>,
     /// In whose hands it is, where somebody signed in.
     pub(crate) by: Option<Arc<str>>,
+    /// The first number of its instruments and jobs.
+    pub(crate) first: i64,
     _lock: Arc<File>,
 }
 
@@ -89,6 +91,14 @@ impl Store {
     /// # Errors
     /// [`StoreError`] with the reason.
     pub async fn open(folder: &Path) -> Result<Self, StoreError> {
+        Self::open_from(folder, 1).await
+    }
+
+    /// The same for data whose instruments and jobs are numbered from here on, so that a number tells whose it is.
+    ///
+    /// # Errors
+    /// As [`Self::open`].
+    pub async fn open_from(folder: &Path, first: i64) -> Result<Self, StoreError> {
         private_folder(folder)?;
         let path = folder.join(FILE);
         orphaned(&path)?;
@@ -133,8 +143,14 @@ impl Store {
             folder: folder.to_owned(),
             writes: Arc::default(),
             by: None,
+            first,
             _lock: Arc::new(lock),
         })
+    }
+
+    /// Whether these are the data of what is only practised on.
+    pub const fn is_practice(&self) -> bool {
+        self.first >= crate::journal::PRACTICE
     }
 
     /// Does some work in one transaction: all of it is written, or nothing.

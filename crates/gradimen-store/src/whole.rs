@@ -108,9 +108,9 @@ impl Store {
             };
             let instrument_id = match found {
                 Some(id) => id,
-                None => insert_instrument(transaction, job.instrument(), at).await?,
+                None => insert_instrument(transaction, self.first, job.instrument(), at).await?,
             };
-            insert_job(transaction, instrument_id, &worked, &entries).await
+            insert_job(transaction, self.first, instrument_id, &worked, &entries).await
         })
         .await
     }
@@ -195,13 +195,14 @@ impl Store {
                         let what = "an instrument has no record".to_owned();
                         return Err(StoreError::NoShop(what));
                     };
-                    let id = insert_instrument(transaction, &first.record, first.at).await?;
+                    let id =
+                        insert_instrument(transaction, self.first, &first.record, first.at).await?;
                     for (next, version) in (2..).zip(later) {
                         write_version(transaction, id, next, &version.record, version.at).await?;
                     }
                     for document in &instrument.jobs {
                         let worked = work(Job::fold(&document.events)?).await?;
-                        insert_job(transaction, id, &worked, &document.events).await?;
+                        insert_job(transaction, self.first, id, &worked, &document.events).await?;
                         jobs += 1;
                     }
                 }

@@ -111,6 +111,14 @@
     return socket;
   };
 
+  // Sound that is there already, in small blocks, as fast as the line takes it.
+  const pour = async (socket, samples) => {
+    for (let at = 0; at < samples.length && on?.socket === socket; at += 4096) {
+      while (socket.bufferedAmount > 400000) await new Promise((resolve) => setTimeout(resolve, 20));
+      socket.send(samples.slice(at, at + 4096));
+    }
+  };
+
   // A recording that is dropped on the panel is heard like a microphone, as fast as the line takes it.
   const recording = async (file) => {
     stop();
@@ -125,10 +133,7 @@
     const samples = sound.getChannelData(0);
     for (let channel = 1; channel < sound.numberOfChannels; channel += 1) sound.getChannelData(channel).forEach((sample, n) => { samples[n] += sample; });
     const socket = line(sound.sampleRate, async () => {
-      for (let at = 0; at < samples.length && on?.socket === socket; at += 4096) {
-        while (socket.bufferedAmount > 400000) await new Promise((resolve) => setTimeout(resolve, 20));
-        socket.send(samples.slice(at, at + 4096));
-      }
+      await pour(socket, samples);
       if (on?.socket === socket) socket.send("end");
     });
     on = { socket, context, tracks: [] };
@@ -174,8 +179,39 @@
     button(true);
   };
 
+  // At a practice bench a string is plucked with a button: whoever is there hears it, and so does the ear.
+  const AT = 48000;
+  let plucks = 0;
+  const pluck = async (address) => {
+    let sound;
+    const context = new AudioContext({ sampleRate: AT });
+    try {
+      const answer = await fetch(`${address}&pluck=${plucks}`);
+      plucks += 1;
+      sound = await context.decodeAudioData(await answer.arrayBuffer());
+    } catch {
+      context.close();
+      return say("No sound came, the program did not answer: pluck again.");
+    }
+    const heard = context.createBufferSource();
+    heard.buffer = sound;
+    heard.connect(context.destination);
+    heard.onended = () => context.close();
+    heard.start();
+    if (!panel()) return;
+    const samples = sound.getChannelData(0).slice();
+    if (on && !on.plucked) stop();
+    if (on) return pour(on.socket, samples);
+    const socket = line(AT, () => pour(socket, samples));
+    on = { socket, context: { close() {} }, tracks: [], plucked: true };
+    button(true);
+    say("Plucked here, and heard by the ear: harmonic or open, then fretted.");
+  };
+
   document.addEventListener("click", ({ target }) => {
     if (target.closest("[data-listen]")) on ? stop() : start();
+    const plucked = target.closest("[data-pluck]");
+    if (plucked) pluck(plucked.dataset.pluck);
   });
   document.addEventListener("change", ({ target }) => {
     if (target.matches("[data-recording]") && target.files.length > 0) recording(target.files[0]);

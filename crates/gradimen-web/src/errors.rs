@@ -50,9 +50,12 @@ impl ResponseError for Failure {
             Self::Store(StoreError::NoRoom) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Store(StoreError::Busy) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Store(StoreError::Conflict { .. }) => StatusCode::CONFLICT,
-            Self::Store(StoreError::Job(_) | StoreError::Instrument(_) | StoreError::Shop(_)) => {
-                StatusCode::UNPROCESSABLE_ENTITY
-            }
+            Self::Store(
+                StoreError::Practised
+                | StoreError::Job(_)
+                | StoreError::Instrument(_)
+                | StoreError::Shop(_),
+            ) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Store(_) | Self::Template(_) | Self::Other(_) => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }

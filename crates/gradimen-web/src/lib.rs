@@ -15,6 +15,7 @@ mod forms;
 mod guard;
 mod headers;
 mod pages;
+mod practice;
 mod routes;
 mod stations;
 mod svg;
@@ -28,7 +29,8 @@ use std::path::PathBuf;
 use actix_web::{App, HttpServer, middleware, web};
 use anyhow::Context;
 use gradimen_bench::text::numbers as words;
-use gradimen_store::{Store, backup};
+use gradimen_store::journal::PRACTICE;
+use gradimen_store::{Store, StoreError, backup};
 
 /// What a start needs to know.
 #[derive(Debug, Clone)]
@@ -85,6 +87,7 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
             .as_ref()
             .map(|identity| identity.fingerprint.clone()),
     };
+    let practice = practice_of(&store).await?;
     let listener = TcpListener::bind(settings.listen)
         .with_context(|| format!("cannot listen on {}", settings.listen))?;
     let address = listener.local_addr()?;
@@ -111,15 +114,22 @@ pub async fn serve(settings: Settings) -> anyhow::Result<()> {
         (None, _) => println!("Gradimen is at http://{address}/  (Ctrl-C stops it)"),
     }
     let config = identity.map(|identity| identity.config);
-    greeted(listener, store.clone(), access, config, settings.greets)
+    let kept = (store.clone(), practice.clone());
+    greeted(listener, kept, access, config, settings.greets)
         .await?
         .await?;
     refresh.abort();
     if let Some(copies) = copies {
         copies.abort();
     }
+    practice.close().await?;
     store.close().await?;
     Ok(())
+}
+
+/// What is practised on is kept in a file of its own beside the shop's, so that neither can be taken for the other.
+async fn practice_of(store: &Store) -> Result<Store, StoreError> {
+    Store::open_from(&store.folder().join("practice"), PRACTICE).await
 }
 
 /// Makes lines of an older form again while the bench is quiet: a few, then a pause.
@@ -171,12 +181,13 @@ pub async fn app_for(
     store: Store,
     access: Access,
 ) -> anyhow::Result<actix_web::dev::Server> {
-    greeted(listener, store, access, None, false).await
+    let practice = practice_of(&store).await?;
+    greeted(listener, (store, practice), access, None, false).await
 }
 
 async fn greeted(
     listener: TcpListener,
-    store: Store,
+    (store, practice): (Store, Store),
     access: Access,
     encrypted: Option<rustls::ServerConfig>,
     greets: bool,
@@ -186,11 +197,15 @@ async fn greeted(
     let store = web::Data::new(store);
     let greeting = web::Data::new(pages::bench::Greeting(greets));
     let shown = web::Data::new(pages::shown::Shown::default());
+    let practice = web::Data::new(access::PracticeData(practice));
+    let benches = web::Data::new(practice::Benches::default());
     let server = HttpServer::new(move || {
         App::new()
             .app_data(store.clone())
             .app_data(greeting.clone())
             .app_data(shown.clone())
+            .app_data(practice.clone())
+            .app_data(benches.clone())
             .app_data(
                 web::FormConfig::default()
                     .limit(FORM_LIMIT)

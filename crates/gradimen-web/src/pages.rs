@@ -12,6 +12,8 @@ pub(crate) mod job;
 pub(crate) mod layout;
 pub(crate) mod listen;
 pub(crate) mod open;
+pub(crate) mod practice;
+pub(crate) mod practised;
 pub(crate) mod sheets;
 pub(crate) mod shop;
 pub(crate) mod shown;

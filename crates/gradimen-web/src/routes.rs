@@ -4,8 +4,8 @@ use actix_web::web::{self, ServiceConfig, get, post};
 
 use crate::errors;
 use crate::pages::{
-    account, backups, bench, data, due, figures, file, instrument, job, listen, open, sheets, shop,
-    sign_in, understand, visits,
+    account, backups, bench, data, due, figures, file, instrument, job, listen, open, practice,
+    practised, sheets, shop, sign_in, understand, visits,
 };
 
 /// The whole surface. HEAD is answered like GET, without what is shown: see [`crate::guard`].
@@ -33,7 +33,13 @@ pub(crate) fn routes(service: &mut ServiceConfig) {
         .route("/jobs/{id}/handover.csv", get().to(sheets::handover_csv))
         .route("/jobs/{id}/recheck.ics", get().to(sheets::recheck))
         .route("/jobs/{id}/listen", get().to(listen::listen))
+        .route("/jobs/{id}/practice", get().to(practised::show))
+        .route("/jobs/{id}/practice", post().to(practised::act))
+        .route("/jobs/{id}/pluck.wav", get().to(practised::pluck))
         .route("/jobs/{id}/{station}", get().to(job::station))
+        .route("/practice", get().to(practice::show))
+        .route("/practice", post().to(practice::open))
+        .route("/practice/card", get().to(practice::card))
         .route("/sign-in", get().to(sign_in::show))
         .route("/sign-in", post().to(sign_in::enter))
         .route("/account", get().to(account::show))

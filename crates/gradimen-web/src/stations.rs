@@ -26,6 +26,7 @@ use crate::errors::Failure;
 use crate::forms::Fields;
 use crate::pages::layout::{JobLayout, Tab, View, shape_of};
 use crate::pages::page;
+use crate::practice::Panel;
 use crate::svg;
 use crate::vocabulary::*;
 
@@ -196,14 +197,21 @@ fn asked_field(job: &Known, plan: &Plan, station: Section, view: &View) -> Optio
             .string()
             .is_some_and(|string| string.to_string() == text("string")),
     });
-    Some(match in_hand.or(asked.first())? {
+    field_of(*in_hand.or(asked.first())?)
+}
+
+/// The field in which a place is read, where it has one of its own.
+pub(crate) fn field_of(place: Place) -> Option<String> {
+    Some(match place {
         Place::Relief { side, .. } => format!("relief-{}", side.index() + 1),
         Place::Pickup { pickup, side } => {
-            format!("pickup-{}", usize::from(*pickup) * 2 + side.index() + 1)
+            format!("pickup-{}", usize::from(pickup) * 2 + side.index() + 1)
         }
         Place::Nut { string, .. } => format!("nut-{string}"),
         Place::Action { string, .. } => format!("action-{string}"),
         Place::Intonation { string, .. } => format!("reading-{string}"),
+        Place::Saddle { string } => format!("place-{string}"),
+        Place::Room { string } => format!("room-{string}"),
         Place::Gap => "balance-1".to_owned(),
         _ => return None,
     })
@@ -231,6 +239,7 @@ fn written(
     let tabs = tabs(id, job, plan, station);
     let frame = JobLayout::new(id, job, station.key(), tabs, view)
         .with_checks(plan.first.len())
+        .with_practice(Panel::of(id, worked, station.key(), view))
         .with_asked(|| asked_field(job, plan, station, view));
     match station {
         Section::Intake => page(status, &intake::station(frame, job, plan, view)),

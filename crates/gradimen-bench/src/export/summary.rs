@@ -26,7 +26,7 @@ use crate::export::time;
 use crate::finding::Severity;
 use crate::job::Job;
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Keyed, Stage, StringEntry, Symptom};
+use crate::model::{Adjuster, Hints, Keyed, Practised, Stage, StringEntry, Symptom};
 use crate::plan::Plan;
 use crate::stations::strings;
 use crate::text;
@@ -78,9 +78,43 @@ pub struct Summary {
     /// What the player complained of.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub symptoms: Vec<Symptom>,
+    /// What was practised, where it is no real instrument.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub practice: Option<PracticeLine>,
     /// Why it cannot be worked out, where it cannot.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub broken: Option<String>,
+}
+
+/// What was practised, in one line.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct PracticeLine {
+    /// The graded exercise, by its word.
+    pub exercise: Option<String>,
+    /// How much was told.
+    pub hints: Hints,
+    /// Moves and minutes of the plan.
+    pub plan: (u32, u32),
+    /// Moves and minutes when it was handed in first, targets that were out, and whether that was at par; nothing before.
+    pub handed_in: Option<(u32, u32, u32, bool)>,
+}
+
+impl PracticeLine {
+    fn of(job: &Job) -> Option<Self> {
+        let practice = job.practice()?;
+        let handed_in = job.practised().iter().find_map(|(_, did)| match did {
+            Practised::HandedIn { toll, par } => {
+                Some((toll.moves, toll.minutes.round() as u32, toll.out, *par))
+            }
+            _ => None,
+        });
+        Some(Self {
+            exercise: practice.exercise.clone(),
+            hints: practice.hints,
+            plan: (practice.plan.moves, practice.plan.minutes.round() as u32),
+            handed_in,
+        })
+    }
 }
 
 /// A neck whose rod was turned, and strings that are new, are left overnight (common practice).
@@ -206,6 +240,7 @@ impl Summary {
                 .map(|(part, minutes)| (part.to_owned(), minutes.round() as u32))
                 .collect(),
             symptoms: job.complaint().symptoms.clone(),
+            practice: PracticeLine::of(job),
             broken: None,
         }
     }
@@ -231,6 +266,7 @@ impl Summary {
             due: None,
             minutes: Vec::new(),
             symptoms: Vec::new(),
+            practice: None,
             broken: Some(why),
         }
     }

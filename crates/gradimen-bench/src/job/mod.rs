@@ -35,7 +35,8 @@ use crate::model::instrument::{Instrument, PutRight};
 use crate::model::limits;
 use crate::model::{
     Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    LastTime, Measurement, Note, Player, Practice, Practised, Round, Stage, Strung, Targets, Taught, Tuner,
+    LastTime, Measurement, Note, Player, Practice, Practised, Round, Stage, Strung, Targets,
+    Taught, Tuner,
 };
 
 /// A measured scale this far from its name is another scale (two readings of a rule).

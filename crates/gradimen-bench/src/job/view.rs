@@ -11,8 +11,8 @@ use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
     Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    LastTime, Measurement, Note, Player, Practice, Practised, Round, Side, Stage, Strung, Targets, Taught, Tuner,
-    Tuning, defaults,
+    LastTime, Measurement, Note, Player, Practice, Practised, Round, Side, Stage, Strung, Targets,
+    Taught, Tuner, Tuning, defaults,
 };
 
 impl Job {

@@ -6,8 +6,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::model::instrument::Instrument;
 use crate::model::{
-    Adjuster, Amount, End, HeightsGiven, LastTime, Observation, Place, Player, Practice, Reading, Stage,
-    Strung, Taught, Wanted,
+    Adjuster, Amount, End, HeightsGiven, LastTime, Observation, Place, Player, Practice, Reading,
+    Stage, Strung, Taught, Wanted,
 };
 
 /// Version of the event forms written today.

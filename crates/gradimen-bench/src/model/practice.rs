@@ -226,6 +226,8 @@ pub enum Practised {
     HandedIn {
         /// What it took.
         toll: Toll,
+        /// Whether that was as good as the plan, or nearly.
+        par: bool,
     },
 }
 
@@ -266,7 +268,7 @@ impl Practised {
                 limits::number("a wait", *minutes, &limits::WAIT, "minutes")
             }
             Self::Hint => Ok(()),
-            Self::HandedIn { toll } => toll.check(),
+            Self::HandedIn { toll, .. } => toll.check(),
         }
     }
 }

@@ -14,8 +14,8 @@ use gradimen_core::units::print;
 use super::{moves, side};
 use crate::journal::Event;
 use crate::model::{
-    Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player, Practised,
-    Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Wanted,
+    Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player,
+    Practised, Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Wanted,
 };
 
 /// What happened, in the words of the record.
@@ -330,9 +330,14 @@ fn practised(what: Practised) -> String {
     match what {
         Practised::Waited { minutes } => format!("Let {minutes:.0} min pass"),
         Practised::Hint => "Asked for the next move".to_owned(),
-        Practised::HandedIn { toll } => format!(
-            "Handed in: {} moves, {} readings, {:.0} min; {} of {} targets out",
-            toll.moves, toll.readings, toll.minutes, toll.out, toll.of
+        Practised::HandedIn { toll, par } => format!(
+            "Handed in{}: {} moves, {} readings, {:.0} min; {} of {} targets out",
+            if par { " at par" } else { "" },
+            toll.moves,
+            toll.readings,
+            toll.minutes,
+            toll.out,
+            toll.of
         ),
     }
 }

@@ -62,7 +62,8 @@ fn open_to_all(request: &ServiceRequest) -> bool {
 
 /// What a request does, as far as its address tells; what is told of a job is looked at where the form is read.
 fn deed(method: &Method, path: &str) -> Deed {
-    let own = path.starts_with("/account");
+    // Whoever has come in may practise.
+    let own = path.starts_with("/account") || super::is_practice(path);
     let takes_in = path.starts_with("/instruments") || path.ends_with("/tell");
     match *method {
         _ if own => Deed::Look,

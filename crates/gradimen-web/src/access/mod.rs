@@ -13,8 +13,10 @@ use std::ops::Deref;
 use actix_web::dev::Payload;
 use actix_web::http::uri::Authority;
 use actix_web::{FromRequest, HttpMessage, HttpRequest, web};
-use gradimen_store::Store;
 use gradimen_store::accounts::{Account, Deed};
+use gradimen_store::journal::PRACTICE;
+use gradimen_store::shop::KeptShop;
+use gradimen_store::{Store, StoreError};
 
 use crate::errors::Failure;
 
@@ -87,9 +89,12 @@ pub(crate) struct Hand {
     pub(crate) word: String,
 }
 
-/// The store in the hands of whoever asks: what is recorded through it carries the name.
+/// The store in the hands of whoever asks: what is recorded through it carries the name. What is numbered as practice is kept in
+/// data of its own.
 pub(crate) struct Kept {
     store: Store,
+    /// The shop's, whatever is in hand.
+    shop: Store,
     /// Who that is; nobody where nobody is asked.
     pub(crate) hand: Option<Hand>,
 }
@@ -101,7 +106,24 @@ impl Kept {
     /// [`Failure::Forbidden`] for a role that may not.
     pub(crate) fn may(&self, deed: Deed) -> Result<(), Failure> {
         let hand = self.hand.as_ref();
+        // Whoever has come in may practise.
+        let hand = hand.filter(|_| !self.is_practice());
         hand.map_or(Ok(()), |hand| gate::allowed(&hand.account, deed))
+    }
+
+    /// Whether what is in hand is only practised on.
+    pub(crate) fn is_practice(&self) -> bool {
+        self.store.is_practice()
+    }
+
+    /// What the shop keeps of itself, at the practice bench too.
+    pub(crate) async fn shop(&self) -> Result<KeptShop, StoreError> {
+        self.shop.shop().await
+    }
+
+    /// The jobs of the shop, where a practice job is in hand.
+    pub(crate) const fn of_the_shop(&self) -> &Store {
+        &self.shop
     }
 }
 
@@ -119,21 +141,67 @@ impl FromRequest for Kept {
 
     fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
         let hand = request.extensions().get::<Hand>().cloned();
-        let store = request.app_data::<web::Data<Store>>();
-        let kept = store.map(|store| Self {
-            store: match &hand {
-                Some(hand) => store.in_hands_of(&hand.account.name),
-                None => store.get_ref().clone(),
+        let shop = request.app_data::<web::Data<Store>>();
+        let practice = request.app_data::<web::Data<PracticeData>>();
+        let held = |store: &Store| match &hand {
+            Some(hand) => store.in_hands_of(&hand.account.name),
+            None => store.clone(),
+        };
+        let kept = shop.zip(practice).map(|(shop, practice)| Self {
+            store: if is_practice(request.match_info().as_str()) {
+                held(&practice.0)
+            } else {
+                held(shop)
             },
-            hand,
+            shop: held(shop),
+            hand: hand.clone(),
         });
         ready(kept.ok_or_else(|| Failure::Other("the data are not open".to_owned())))
+    }
+}
+
+/// The data of what is only practised on.
+#[derive(Debug)]
+pub(crate) struct PracticeData(pub(crate) Store);
+
+/// Whether an address is of something that is only practised on.
+pub(crate) fn is_practice(path: &str) -> bool {
+    let mut parts = path.split('/').skip(1);
+    match parts.next() {
+        Some("practice") => true,
+        Some("jobs" | "instruments") => parts
+            .next()
+            .and_then(|id| id.parse().ok())
+            .is_some_and(|id: i64| id >= PRACTICE),
+        _ => false,
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn an_address_tells_whether_it_is_practice() {
+        for practice in [
+            "/practice",
+            "/practice/card",
+            "/jobs/1000000001/relief",
+            "/instruments/1000000002/open",
+        ] {
+            assert!(is_practice(practice), "{practice}");
+        }
+        for shop in [
+            "/",
+            "/jobs/1",
+            "/jobs/practice",
+            "/instruments/999",
+            "/shop",
+            "/jobs/-1",
+        ] {
+            assert!(!is_practice(shop), "{shop}");
+        }
+    }
 
     #[test]
     fn knows_its_own_names() {

@@ -210,7 +210,9 @@ pub(crate) async fn import(
     };
     match store.import_under(&document, under).await {
         Ok(id) => Ok(redirect(&format!("/jobs/{id}/record"))),
-        Err(StoreError::Job(error)) => refused_page(&store, format!("{name}: {error}")).await,
+        Err(error @ (StoreError::Practised | StoreError::Job(_))) => {
+            refused_page(&store, format!("{name}: {error}")).await
+        }
         Err(other) => Err(other.into()),
     }
 }

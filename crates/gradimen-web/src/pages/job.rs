@@ -19,6 +19,7 @@ use crate::access::Kept;
 use crate::commands::{self, Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
+use crate::practice::Benches;
 use crate::stations::{Form, Section, asked_places, render};
 
 /// A job without a station named: where the work is.
@@ -44,6 +45,7 @@ pub(crate) async fn station(
     request: HttpRequest,
     store: Kept,
     shown: web::Data<Shown>,
+    benches: web::Data<Benches>,
     place: web::Path<(i64, String)>,
     query: web::Query<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
@@ -51,7 +53,10 @@ pub(crate) async fn station(
     let station = Section::from_key(&key).ok_or(Failure::NotFound)?;
     let address = request.uri().path_and_query();
     let of = Of::new(address.map_or("", PathAndQuery::as_str), store.mark());
-    if let Some(page) = shown.again(&of) {
+    // What a tool shows at a practice bench is shown afresh.
+    if !store.is_practice()
+        && let Some(page) = shown.again(&of)
+    {
         return Ok(page);
     }
     let worked = store.worked(id).await?;
@@ -71,15 +76,20 @@ pub(crate) async fn station(
         offers: Offers::of(&shop),
         shop: shop.name,
         press: Some(press.clone()),
+        bench: benches.of(id, &worked).await?,
         ..View::default()
     };
     let page = render(StatusCode::OK, id, &worked, station, &view)?;
+    if store.is_practice() {
+        return Ok(page);
+    }
     Ok(shown.keep(of, &press, page))
 }
 
 /// Tells a job something and goes on to where the work goes on.
 pub(crate) async fn tell(
     store: Kept,
+    benches: web::Data<Benches>,
     id: web::Path<i64>,
     sent: web::Form<Vec<(String, String)>>,
 ) -> Result<HttpResponse, Failure> {
@@ -89,6 +99,7 @@ pub(crate) async fn tell(
     let worked = store.worked(id).await?;
     let station = Section::from_key(fields.text("station")).unwrap_or(Section::Record);
     let kept = store.shop().await?;
+    let bench = benches.of(id, &worked).await?;
     let refuse = |status, fields: Fields, conflict| {
         let view = View {
             fields,
@@ -99,6 +110,7 @@ pub(crate) async fn tell(
             offers: Offers::of(&kept.shop),
             question: None,
             press: None,
+            bench: bench.clone(),
         };
         render(status, id, &worked, station, &view)
     };
@@ -127,6 +139,7 @@ pub(crate) async fn tell(
             offers: Offers::of(&kept.shop),
             conflict: None,
             press: None,
+            bench,
         };
         return render(
             StatusCode::UNPROCESSABLE_ENTITY,
@@ -136,6 +149,16 @@ pub(crate) async fn tell(
             &view,
         );
     }
+    // At a practice bench what happens is what its instrument does.
+    let events = match bench.as_ref().map(|bench| bench.meets(&events)) {
+        Some(Ok(happens)) => happens,
+        Some(Err(refused)) => {
+            let field = What::of(&fields).map_or("what", What::main_field);
+            fields.wrong(field, refused);
+            return refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None);
+        }
+        None => events,
+    };
     let units = kept.shop.shown.bench();
     let sentences = |events: &[Event]| events.iter().map(text::events::sentence).collect();
     let mine: Vec<String> = on_bench(units, || sentences(&events));

@@ -3,7 +3,12 @@
 
 use crate::vocabulary::*;
 
+use std::sync::Arc;
+
+use gradimen_practice::Bench;
+
 use crate::forms::Fields;
+use crate::practice::Panel;
 use gradimen_core::units::print::BenchUnits;
 
 /// A station in the strip.
@@ -71,6 +76,8 @@ pub(crate) struct JobLayout {
     pub(crate) last_time: Option<String>,
     /// What is in hand, so that undo and redo stay with it.
     pub(crate) place: Vec<(&'static str, String)>,
+    /// What lies beside a job that is practised.
+    pub(crate) practice: Option<Panel>,
 }
 
 /// What the shop's work takes and costs.
@@ -105,6 +112,8 @@ pub(crate) struct View {
     pub(crate) units: BenchUnits,
     /// The word of this page's forms, where it is chosen already.
     pub(crate) press: Option<String>,
+    /// The instrument behind a job that is practised.
+    pub(crate) bench: Option<Arc<Bench>>,
 }
 
 impl View {
@@ -182,7 +191,19 @@ impl JobLayout {
             checks: 0,
             place: place(&view.fields).collect(),
             printed: printed(&view.shop),
+            practice: None,
         }
+    }
+
+    /// What lies beside a job that is practised.
+    pub(crate) fn with_practice(mut self, panel: Option<Panel>) -> Self {
+        self.practice = panel;
+        self
+    }
+
+    /// Whether the next move is kept back.
+    pub(crate) fn hides(&self) -> bool {
+        self.practice.as_ref().is_some_and(|panel| panel.hides)
     }
 
     /// The cursor goes to the field that is asked for, where nobody named one.

@@ -1,0 +1,197 @@
+//! What lies beside the page of a job that is practised: its tools, the time, and what is asked of the bench.
+
+use gradimen_bench::model::{Hints, Note, Practised};
+use gradimen_bench::plan::frets::Frets;
+use gradimen_practice::tools::{self, Shown, Tool};
+use gradimen_practice::{Bench, toll};
+use gradimen_store::Worked;
+
+use crate::components::Choice;
+use crate::forms::Fields;
+use crate::pages::layout::View;
+use crate::stations::field_of;
+use crate::vocabulary::*;
+
+/// A tool with the places it can be laid on, as links.
+#[derive(Debug, Clone)]
+pub(crate) struct Row {
+    pub(crate) name: &'static str,
+    pub(crate) at: Vec<Choice>,
+}
+
+/// What lies beside the page.
+#[derive(Debug, Clone)]
+pub(crate) struct Panel {
+    pub(crate) hints: &'static str,
+    /// Whether the next move is kept back.
+    pub(crate) hides: bool,
+    /// Whether it may be asked for.
+    pub(crate) asks: bool,
+    pub(crate) took: String,
+    pub(crate) rows: Vec<Row>,
+    pub(crate) shown: Option<Shown>,
+    /// Whether a neck settles here.
+    pub(crate) settles: bool,
+    /// Whether a string can be plucked here, and which.
+    pub(crate) plucks: Option<u8>,
+    pub(crate) handed_in: bool,
+}
+
+impl Panel {
+    /// Beside a station of a job; nothing beside a real one.
+    pub(crate) fn of(id: i64, worked: &Worked, station: &str, view: &View) -> Option<Self> {
+        let practice = worked.job.practice()?;
+        let bench = view.bench.as_deref()?;
+        let entries = worked.job.entries().iter().map(std::convert::AsRef::as_ref);
+        let took = toll::of(entries, worked.job.instrument());
+        let here = Here {
+            id,
+            worked,
+            bench,
+            station,
+            fields: &view.fields,
+        };
+        let practised = worked.job.practised();
+        let last = practised.last().map(|(seq, did)| (*seq, *did));
+        let shown_now = last == Some((worked.job.seq(), Practised::Hint));
+        Some(Self {
+            hints: practice.hints.name(),
+            hides: match practice.hints {
+                Hints::Off => true,
+                Hints::OnRequest => !shown_now,
+                Hints::Full => false,
+            },
+            asks: practice.hints == Hints::OnRequest && !shown_now,
+            took: format!(
+                "{} moves, {} readings, {:.0} min",
+                took.moves, took.readings, took.minutes
+            ),
+            rows: here.rows(),
+            shown: here.shown(),
+            settles: station == "relief",
+            plucks: (station == "intonation" && !here.measures_places())
+                .then(|| view.string(&worked.known).unwrap_or(1)),
+            handed_in: practised
+                .iter()
+                .any(|(_, did)| matches!(did, Practised::HandedIn { .. })),
+        })
+    }
+}
+
+/// A page of a practice job.
+struct Here<'a> {
+    id: i64,
+    worked: &'a Worked,
+    bench: &'a Bench,
+    station: &'a str,
+    fields: &'a Fields,
+}
+
+impl Here<'_> {
+    fn rows(&self) -> Vec<Row> {
+        if let Some(note) = self.note() {
+            let link = |key: &str, label: &str| {
+                let address = format!(
+                    "/jobs/{}/{}?string={}&fret={}&take={key}",
+                    self.id, self.station, note.string, note.fret
+                );
+                Choice::of(&address, label, self.fields.text("take") == key)
+            };
+            let here = format!("string {}, fret {}", note.string, note.fret);
+            let at = match self.station {
+                "frets" => vec![
+                    link("rocker", &format!("rocker: {here}")),
+                    link("stick", &format!("stick: {here}")),
+                ],
+                _ => vec![link("play", &format!("play {here}"))],
+            };
+            return vec![Row { name: "Lay on", at }];
+        }
+        let mut number = 0;
+        let of = self.tools();
+        of.into_iter()
+            .map(|tool| Row {
+                name: tool.name,
+                at: tool
+                    .at
+                    .into_iter()
+                    .map(|(label, place)| {
+                        let take = number.to_string();
+                        number += 1;
+                        let address = self.address(place, &take);
+                        Choice::of(&address, &label, self.fields.text("take") == take)
+                    })
+                    .collect(),
+            })
+            .collect()
+    }
+
+    /// Where a tool is laid on: the string or side comes into hand, and the cursor to its field.
+    fn address(&self, place: Place, take: &str) -> String {
+        let mut query = vec![format!("take={take}")];
+        query.extend(place.string().map(|string| format!("string={string}")));
+        query.extend(place.side().map(|side| format!("side={}", side.key())));
+        if let Place::Pickup { pickup, .. } = place {
+            query.push(format!("pickup={}", pickup + 1));
+        }
+        if self.measures_places() {
+            query.push("panel=places".to_owned());
+        }
+        query.extend(field_of(place).map(|field| format!("focus={field}")));
+        format!("/jobs/{}/{}?{}", self.id, self.station, query.join("&"))
+    }
+
+    /// Whether scale and places are measured, and no notes.
+    fn measures_places(&self) -> bool {
+        self.fields.text("panel") == "places"
+    }
+
+    /// The tools of this page.
+    fn tools(&self) -> Vec<Tool> {
+        let rule = self.measures_places();
+        let of = tools::of(self.station, &self.worked.known, &self.worked.plan);
+        let here = |tool: &Tool| self.station != "intonation" || (tool.name == "Long rule") == rule;
+        of.into_iter().filter(here).collect()
+    }
+
+    fn shown(&self) -> Option<Shown> {
+        let take = self.fields.text("take");
+        let known = &self.worked.known;
+        if let Some(note) = self.note() {
+            return match take {
+                "rocker" => tools::rocker(self.bench, known, note),
+                "stick" => Some(tools::stick(self.bench, note)),
+                "play" => tools::play(self.bench, note),
+                _ => None,
+            };
+        }
+        let number: usize = take.parse().ok()?;
+        let of = self.tools();
+        let mut places = of.into_iter().flat_map(|tool| tool.at);
+        let (_, place) = places.nth(number)?;
+        tools::lay(self.bench, known, place)
+    }
+
+    /// The note in hand, where frets are looked at or notes are played.
+    fn note(&self) -> Option<Note> {
+        if !["frets", "proof"].contains(&self.station) {
+            return None;
+        }
+        let number = |name: &str| self.fields.text(name).parse().ok();
+        let named = number("string").zip(number("fret"));
+        let known = &self.worked.known;
+        let there = |(string, fret): &(u8, u8)| {
+            (1..=known.instrument().strings).contains(string) && *fret < known.instrument().frets
+        };
+        let named = named
+            .filter(there)
+            .map(|(string, fret)| Note { string, fret });
+        named
+            .or_else(|| Frets::of(known).next.filter(|_| self.station == "frets"))
+            .or_else(|| known.play_test().next().map(|(note, _)| note))
+            .or(Some(Note {
+                string: 1,
+                fret: 12,
+            }))
+    }
+}
