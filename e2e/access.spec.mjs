@@ -9,7 +9,7 @@ const JOBS = {
   curlew: ["plan", "intonation", "handover", "estimate"], osprey: ["nut", "action", "plan"], avocet: ["proof", "pickups", "whatif?usual_set=medium"],
   lapwing: ["balance"], gannet: ["intonation", "balance"],
 };
-const PAGES = ["/", "/?q=nothing-like-it", "/stock", "/data", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/instruments/8/visits", "/shop", "/shop?spec=low+electric", "/shop?new=bass", "/shop/figures", "/due", "/data/verify"];
+const PAGES = ["/", "/?q=nothing-like-it", "/stock", "/data", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/instruments/8/visits", "/shop", "/shop?spec=low+electric", "/shop?new=bass", "/shop/figures", "/due", "/data/verify", "/practice", "/practice/card"];
 
 const found = async (page, rules) => {
   const axe = new AxeBuilder({ page });
@@ -48,8 +48,22 @@ for (let part = 0; part < PARTS; part += 1) {
       expect(await found(page), `${place} at twice the size`).toEqual([]);
       expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${place} sideways`).toBeLessThanOrEqual(0);
     }
-    if (part) return;
     await page.setViewportSize({ width: 1280, height: 800 });
+    if (part === 1) {
+      // A job that is practised, in hand, handed in and judged.
+      await page.goto(`${demo.address}/practice`);
+      await page.getByRole("button", { name: "Begin: A foreign neck" }).click();
+      await expect(page.locator("#practice")).toBeVisible();
+      const job = page.url().replace(/\/plan.*/, "");
+      for (const path of ["relief?take=0", "intonation?take=1", "frets", "plan", "practice"]) {
+        await page.goto(`${job}/${path}`);
+        expect(await found(page), path).toEqual([]);
+      }
+      await page.getByRole("button", { name: "Hand in" }).click();
+      await expect(page.locator("h1")).toHaveText("Not at par");
+      expect(await found(page), "judged").toEqual([]);
+    }
+    if (part) return;
     await page.goto(`${await demoJob(page, demo.address, "heron")}/intonation`);
     await page.keyboard.press("?");
     expect(await found(page)).toEqual([]);

@@ -68,7 +68,12 @@ impl LikeJob {
             strung: known.strung(),
             player: known.player().clone(),
             targets: known.targets(),
-            school: Some(known.balance_school()),
+            school: known
+                .instrument()
+                .bridge
+                .vibrato
+                .as_ref()
+                .map(|_| known.balance_school()),
             came: gradimen_bench::plan::as_it_came::as_it_came(known),
         }
     }
@@ -269,6 +274,8 @@ fn made(order: &Order, base: &Base, seed: u64) -> Option<Made> {
     let bench = Bench::open(opened)?;
     if fault_at(bench.practice()).is_some() {
         let note = heard(&bench)?;
+        let (string, fret) = (note.string, note.fret);
+        opened.purpose = format!("{}; buzzes on string {string}, fret {fret}", opened.purpose);
         events.push(Event::Observed {
             what: Observation::Played {
                 note,
@@ -451,6 +458,7 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
                 0.03
             },
         ]),
+        fitted: trap.is_none(),
         trap,
     };
     let before = opened

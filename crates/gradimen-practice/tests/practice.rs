@@ -24,9 +24,9 @@ struct Hand {
 }
 
 impl Hand {
-    fn at(exercise: &str, seed: u64) -> Self {
+    fn at(exercise: &str, again: usize) -> Self {
         let exercise = exercises::of(exercise).unwrap();
-        let (_, events) = order::opening(&exercise.order(seed, Hints::Full)).unwrap();
+        let (_, events) = order::opening(&exercise.again(again, Hints::Full)).unwrap();
         let mut hand = Self {
             entries: Vec::new(),
         };

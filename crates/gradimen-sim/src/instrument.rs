@@ -250,6 +250,9 @@ impl SimulatedInstrument {
                     self.lay(index, *nut, *action);
                 }
             }
+            if condition.fitted {
+                self.fit()?;
+            }
             for index in 0..self.courses.len() {
                 let right = self.right_setback(index)?;
                 let off = condition.saddles_mm[index % condition.saddles_mm.len()];
@@ -305,6 +308,23 @@ impl SimulatedInstrument {
                 coil.face[side.index()] = over - wanted[side.index()];
             }
             self.pickups.push(coil);
+        }
+        Some(())
+    }
+
+    /// Sets the bridge back or forward so that its saddles reach, where some do not: whoever drilled its holes had the strings on.
+    fn fit(&mut self) -> Option<()> {
+        let (near, far) = self.travel;
+        let mut rights = Vec::with_capacity(self.courses.len());
+        for index in 0..self.courses.len() {
+            rights.push(self.right_setback(index)?);
+        }
+        let furthest = rights.iter().copied().fold(f64::MIN, f64::max);
+        let nearest = rights.iter().copied().fold(f64::MAX, f64::min);
+        let behind = (furthest - (far - FITTED)).max(0.0);
+        let before = (near + FITTED - nearest).max(0.0);
+        for course in &mut self.courses {
+            course.bridge += behind - before;
         }
         Some(())
     }
@@ -630,5 +650,7 @@ impl SimulatedInstrument {
 const STAYS: f64 = 0.5;
 /// So much travel is left at either end where a saddle is right.
 const REACH: f64 = 0.6;
+/// And so much where a bridge was set back for them.
+const FITTED: f64 = 0.8;
 /// The sheet of a plate measures its crowns with the saddles about so far behind the scale line.
 const EDGE_SETBACK: f64 = 2.5;

@@ -52,6 +52,8 @@ pub struct Condition {
     pub saddles_mm: [f64; 8],
     /// How far single strings stray from that over frets 1 and 12; nothing for what is usual.
     pub scatter_mm: Option<[f64; 2]>,
+    /// Whether the bridge was set where its saddles reach.
+    pub fitted: bool,
     /// What no screw puts right.
     pub trap: Option<Trap>,
 }
@@ -78,6 +80,7 @@ impl Condition {
             gap_mm: chance.between(1.0, 5.0),
             saddles_mm: std::array::from_fn(|_| chance.between(-2.5, 2.5)),
             scatter_mm: None,
+            fitted: false,
             trap: None,
         }
     }

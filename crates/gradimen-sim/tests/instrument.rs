@@ -34,6 +34,7 @@ fn simulated(family: BridgeFamily, trap: Option<Trap>, seed: u64) -> SimulatedIn
         gap_mm: 2.5,
         saddles_mm: [0.0; 8],
         scatter_mm: None,
+        fitted: false,
         trap,
     };
     (0..20)

@@ -60,6 +60,9 @@ const PAGES: &[&str] = &[
     "/understand",
     "/assets/x/y",
     "/data/backups/x",
+    "/practice",
+    "/practice/card",
+    "/jobs/1000000001/practice",
 ];
 /// Every form there is, and some there are not.
 pub(crate) const WHATS: &[&str] = &[

@@ -1,0 +1,147 @@
+//! Instruments made to order: of every bridge there is, with every fault, and as other jobs have them; what cannot be made says so.
+#![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
+
+use std::sync::Arc;
+
+use gradimen_bench::estimate::Estimate;
+use gradimen_bench::job::Job;
+use gradimen_bench::journal::{Entry, Event};
+use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
+use gradimen_bench::model::instrument::{Instrument, Kind};
+use gradimen_bench::model::{
+    Difficulty, Hints, Keyed, Place, Player, PracticeFault, Strung, Touch, Tuning, defaults,
+};
+use gradimen_practice::Bench;
+use gradimen_practice::order::{Like, LikeJob, Order, OrderError, kinds, opening};
+
+fn order(like: Like, faults: &[PracticeFault]) -> Order {
+    Order {
+        exercise: None,
+        like,
+        faults: faults.to_vec(),
+        difficulty: Difficulty::Usual,
+        hints: Hints::Off,
+        seed: 5,
+    }
+}
+
+/// What comes of an order folds, and has an instrument behind it.
+fn holds(made: Result<(Instrument, Vec<Event>), OrderError>) -> Option<OrderError> {
+    let events = match made {
+        Ok((_, events)) => events,
+        Err(error) => return Some(error),
+    };
+    let Event::Opened(opened) = &events[0] else {
+        panic!()
+    };
+    Bench::open(opened).unwrap();
+    None
+}
+
+#[test]
+fn every_kind_can_be_had_with_a_fault() {
+    for kind in kinds() {
+        let wanted = order(Like::Kind(kind.to_owned()), &[PracticeFault::Saddles]);
+        assert_eq!(holds(opening(&wanted)), None, "{kind}");
+    }
+}
+
+#[test]
+fn every_fault_can_be_had_on_some_instrument() {
+    for fault in PracticeFault::all() {
+        let kind = match fault {
+            PracticeFault::Gap => "decked",
+            PracticeFault::RodSpent => "bass of four",
+            _ => "fixed plate",
+        };
+        let wanted = order(Like::Kind(kind.to_owned()), &[fault]);
+        assert_eq!(holds(opening(&wanted)), None, "{fault:?}");
+    }
+}
+
+#[test]
+fn what_cannot_be_made_says_why() {
+    let plate = || Like::Kind("fixed plate".to_owned());
+    let unknown = order(Like::Kind("a harp".to_owned()), &[]);
+    assert_eq!(
+        opening(&unknown).unwrap_err(),
+        OrderError::Kind("a harp".to_owned())
+    );
+    let no_vibrato = order(plate(), &[PracticeFault::Gap]);
+    assert!(matches!(opening(&no_vibrato), Err(OrderError::Fault(_))));
+    let two_traps = [PracticeFault::Wound, PracticeFault::RodSpent];
+    assert!(matches!(
+        opening(&order(plate(), &two_traps)),
+        Err(OrderError::Fault(_))
+    ));
+}
+
+#[test]
+fn an_instrument_as_in_a_job_comes_as_that_one_came() {
+    // A job of which the heights were read before anything was turned.
+    let high = order(
+        Like::Kind("fixed plate".to_owned()),
+        &[PracticeFault::Action],
+    );
+    let (_, mut events) = opening(&high).unwrap();
+    let Event::Opened(opened) = &events[0] else {
+        panic!()
+    };
+    let there = Bench::open(opened).unwrap();
+    for string in [1, 6] {
+        let (fret, held) = (12, 0);
+        events.extend(there.shows(Place::Action { string, fret, held }));
+    }
+    let entries = Entry::group(1, jiff::Timestamp::UNIX_EPOCH, events);
+    let known = Estimate::of(Arc::new(Job::fold(&entries).unwrap())).unwrap();
+    let like = LikeJob::of(&known);
+    let came = like.came.clone().unwrap();
+    let (instrument, events) = opening(&order(Like::Job(Box::new(like)), &[])).unwrap();
+    assert_eq!(instrument.scales, known.instrument().scales);
+    let Event::Opened(opened) = &events[0] else {
+        panic!()
+    };
+    let here = Bench::open(opened).unwrap();
+    for (index, read) in [(0, &came.action_treble), (5, &came.action_bass)] {
+        let height = here.instrument().height(index, 0, 12);
+        assert!(height > 1.9, "too high it was, and is: {height}");
+        assert!(
+            (height - read.middle().mm()).abs() < 0.15,
+            "{height} {read:?}"
+        );
+    }
+}
+
+/// Whatever a shop has on record: an instrument is made, or it is said that none can be.
+#[test]
+fn no_record_of_a_shop_breaks_the_bench() {
+    for (kind, strings) in [(Kind::Guitar, 6), (Kind::Guitar, 8), (Kind::Bass, 5)] {
+        for family in BridgeFamily::all() {
+            let usual = defaults::usual_instrument(kind, strings);
+            let instrument = Instrument {
+                name: "Heron".into(),
+                bridge: Bridge::profile(family, strings),
+                ..usual
+            };
+            let tuning = &defaults::tunings(kind, strings)[0];
+            let like = LikeJob {
+                strung: Strung {
+                    set: defaults::sets(kind, strings)[0].strings.clone(),
+                    tuning: Tuning::of(tuning.name, 440.0, &tuning.pitches),
+                },
+                player: Player {
+                    touch: Touch::Hard,
+                    style: String::new(),
+                },
+                targets: defaults::targets(&instrument, Touch::Hard),
+                school: None,
+                came: None,
+                instrument,
+            };
+            let wanted = order(Like::Job(Box::new(like)), &[PracticeFault::Action]);
+            let why = holds(opening(&wanted));
+            println!("{kind:?} {strings} {family:?}: {why:?}");
+            assert!(why.is_none() || why == Some(OrderError::Impossible));
+        }
+    }
+}
