@@ -35,6 +35,14 @@ const views = {
     await page.waitForFunction(() => document.querySelector("[data-heard] svg") && document.querySelector("[data-heard]").textContent.includes("\u00b1"), null, { timeout: 15000 });
     await page.waitForTimeout(400);
   },
+  "practice": async (page) => {
+    await page.goto(`${server.address}/practice`);
+    await page.getByRole("link", { name: "Slots that were never" }).click();
+    await page.goto(`${page.url().match(/^.*\/jobs\/\d+/)[0]}/nut`);
+    await page.locator("#practice").getByRole("link", { name: "6", exact: true }).click();
+    await page.waitForTimeout(300);
+  },
+  "practice-card": async (page) => page.goto(`${server.address}/practice/card`),
   "intonation-out-of-travel": async (page) => page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=6`),
   "intonation-why": async (page) => {
     await page.goto(`${server.address}${await jobOf(page, "heron")}/intonation?string=4`);

@@ -36,7 +36,7 @@ const old = (text) => text.split("\n").filter((line) => GIVEN_UP.some((word) => 
 
 test("pages speak the trade's words, and a page is not heavy", async ({ page, demo }) => {
   test.setTimeout(240_000);
-  const places = ["/", "/stock", "/data", "/shop", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/instruments/8/visits"];
+  const places = ["/", "/practice", "/practice/card", "/stock", "/data", "/shop", "/nowhere", "/instruments/new", "/instruments/1", "/instruments/1/edit", "/instruments/1/open", "/instruments/8/visits"];
   for (const name of JOBS) {
     const job = (await demoJob(page, demo.address, name)).replace(demo.address, "");
     places.push(...STATIONS.map((station) => `${job}/${station}`));

@@ -86,10 +86,10 @@ pub const ALL: [Exercise; 12] = [
         key: "float_after_gauge",
         name: "A float after heavier strings",
         teaches: "Heavier strings pull a plate up: claw first, then every string in an order in which all of them land.",
-        kind: "small float",
+        kind: "level float on posts",
         faults: &[Fault::Gauge],
         difficulty: Difficulty::Usual,
-        variants: [0, 2, 5, 6],
+        variants: [5, 0, 9, 1],
     },
     Exercise {
         key: "high_fret",

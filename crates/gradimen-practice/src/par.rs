@@ -10,6 +10,7 @@ use gradimen_trial::technician::{Asked, asked};
 
 use crate::careful;
 use crate::hands::Hands;
+use crate::judgement::Judgement;
 
 /// Steps after which nobody goes on.
 const MOST_STEPS: usize = 400;
@@ -21,6 +22,41 @@ pub fn of(opening: &[Event]) -> Option<(Toll, Toll)> {
     let plan = by_the_plan(opening)?.toll()?;
     let trial = careful::work(opening)?.toll()?;
     Some((plan, trial))
+}
+
+/// A way of working.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Way {
+    /// The plan to the letter.
+    Plan,
+    /// Careful trial and error.
+    Trial,
+}
+
+/// Some work as it would be handed in.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Work {
+    /// Everything that was told, the opening first.
+    pub events: Vec<Event>,
+    /// What it took.
+    pub toll: Toll,
+    /// Whether it is at par.
+    pub par: bool,
+}
+
+/// An exercise worked through, from the events that open its job.
+pub fn worked(opening: &[Event], way: Way) -> Option<Work> {
+    let hands = match way {
+        Way::Plan => by_the_plan(opening)?,
+        Way::Trial => careful::work(opening)?,
+    };
+    let known = hands.known()?;
+    let judged = Judgement::of(&hands.bench, &known, &Plan::of(&known));
+    Some(Work {
+        events: hands.entries.into_iter().map(|entry| entry.event).collect(),
+        toll: judged.toll,
+        par: judged.is_par(),
+    })
 }
 
 /// The plan to the letter, frets first where something buzzed.

@@ -4,6 +4,7 @@
 
 mod birds;
 mod earlier;
+mod practised;
 mod said;
 
 use crate::vocabulary::*;
@@ -215,9 +216,10 @@ impl Bench<'_> {
 /// When the file cannot be written.
 pub async fn fill(folder: &Path) -> anyhow::Result<()> {
     let store = Store::open(folder).await?;
-    fill_store(&store, Timestamp::now()).await?;
+    let now = Timestamp::now();
+    fill_store(&store, now).await?;
     store.close().await?;
-    Ok(())
+    practised::fill(folder, now).await
 }
 
 async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {

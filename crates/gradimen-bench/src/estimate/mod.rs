@@ -269,7 +269,7 @@ impl Estimate {
         let springs = sheet.filter(|sheet| sheet.kind == VibratoKind::BodySprings);
         springs.is_some_and(|sheet| {
             let gap = self.state.predict(Place::Gap);
-            gap.is_ok_and(|gap| gap.value > sheet.level_gap.middle() + swings::PULLED_UP)
+            gap.is_ok_and(|gap| gap.value > sheet.level_gap.middle() + swings::TILTED)
         })
     }
 

@@ -6,6 +6,8 @@ use crate::model::Reading;
 
 /// Pulled up by more than a float asks for, over the body or over level (from memory).
 pub(crate) const PULLED_UP: Length = Length::from_mm(5.0);
+/// Over level by this, and where its saddles stand is no longer where they will (a choice: half of that).
+pub(super) const TILTED: Length = Length::from_mm(2.5);
 /// So many times from one end to the other it is no matter of a finer turn (from memory).
 const TOO_OFTEN: usize = 3;
 

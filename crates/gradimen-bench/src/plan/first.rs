@@ -190,9 +190,6 @@ fn beyond(known: &Estimate) -> Vec<Beyond> {
 /// A bridge that stands where its saddles surely cannot reach their places. Once the work has begun, one saddle that is
 /// short stops itself alone: turned round or without its spring it may reach yet.
 fn bridge_place(known: &Estimate) -> Option<Finding> {
-    if known.is_pulled_up() {
-        return None;
-    }
     let mut short = beyond(known);
     short.retain(|end| end.by > end.doubt);
     if short.len() == 1 && anything_turned(known) {
@@ -201,6 +198,9 @@ fn bridge_place(known: &Estimate) -> Option<Finding> {
     let worst = short
         .iter()
         .max_by(|a, b| a.by.mm().total_cmp(&b.by.mm()))?;
+    if known.is_pulled_up() {
+        return None;
+    }
     Some(Finding::BridgePlace {
         by: if worst.behind { worst.by } else { -worst.by },
         strings: short.iter().map(|end| end.string).collect(),
