@@ -18,7 +18,7 @@ function pair([hz, stiffness], cents) {
 }
 
 // A browser that hears a file, on a new instrument's intonation.
-async function hears(sound, address, use) {
+async function hears(sound, address, use, { station = "intonation", listen = "[data-listen]" } = {}) {
   const folder = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
   const file = join(folder, "played.wav");
   await writeFile(file, sound);
@@ -32,8 +32,8 @@ async function hears(sound, address, use) {
     await page.locator("#all > summary").click();
     await page.fill("#f-name", "Wren");
     const job = await saveAndOpen(page);
-    await page.goto(`${job}/intonation`);
-    await page.locator("[data-listen]").click();
+    await page.goto(`${job}/${station}`);
+    await page.locator(listen).click();
     await use(page);
   } finally {
     await browser.close();
@@ -124,4 +124,23 @@ test("nonsense on the line ends that line and nothing else", async ({ bench, pag
   expect(await ends(['{"rate":48000}', wild, wild, "end"])).toBe("open");
   const health = await page.request.get(`${bench.address}/health`);
   expect(health.status()).toBe(200);
+});
+
+test("strings are tuned by ear, and how far they fell is told when the last of them was plucked", async ({ bench }) => {
+  const open = ([hz, stiffness], cents) => pluck(sharp(hz, cents), { stiffness });
+  await hears(wav([open(STRINGS[4], -14), open(STRINGS[4], 0.2), open(STRINGS[0], 7)]), bench.address, async (page) => {
+    const heard = page.locator("[data-heard]");
+    await expect(heard).toContainText("String 5 A2: 14 flat", { timeout: 20_000 });
+    await expect(heard).toContainText("tune it up");
+    await expect(heard).toContainText("String 5 A2: there", { timeout: 20_000 });
+    await expect(heard).toContainText("String 1 E4: 7 sharp", { timeout: 20_000 });
+    await expect(heard).toContainText("tune it down");
+  }, { station: "strings", listen: "[data-listen=tune]" });
+  const fell = [3, 5, 4, 12.5, 2, 1];
+  await hears(wav(STRINGS.map((string, index) => open(string, -fell[index]))), bench.address, async (page) => {
+    await expect(page.locator("[data-heard]")).toContainText("more to pluck", { timeout: 20_000 });
+    await expect(page.locator("[data-heard]")).toContainText("The worst: string 4", { timeout: 60_000 });
+    await page.goto(page.url().replace(/strings.*/, "record"));
+    await expect(page.locator("main")).toContainText("Stretched: fell by +12.5 cents");
+  }, { station: "strings", listen: "[data-listen=stretch]" });
 });

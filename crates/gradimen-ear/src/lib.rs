@@ -23,6 +23,7 @@ mod partials;
 mod report;
 mod sound;
 mod spectrum;
+mod tuning;
 mod turning;
 mod who;
 
@@ -33,4 +34,5 @@ pub use note::{Note, Refusal};
 pub use pairs::{Pairs, Step};
 pub use report::{Refused, Report};
 pub use sound::{Sound, SoundError};
+pub use tuning::{Stretch, Stretched, Tuned, Tuning};
 pub use who::{Ear, Heard, Kind, Place};

@@ -1,7 +1,7 @@
 // Listening: sound goes to the program, and what it makes of it comes back. What is to be told is told with the page's own forms.
 (() => {
   let on = null;
-  const panel = () => document.getElementById("ear");
+  const panel = () => document.querySelector("section.ear");
   const show = (html) => {
     const place = panel()?.querySelector("[data-heard]");
     if (place) place.innerHTML = html;
@@ -46,7 +46,7 @@
   };
   document.addEventListener("htmx:afterSettle", ({ target }) => {
     if (!on || target.id !== "job") return;
-    if (!panel()) return stop();
+    if (!panel() || panel().dataset.for !== on.purpose) return stop();
     if (!sending) return;
     sending = false;
     if (document.querySelector("#job [role=alertdialog]")) {
@@ -83,10 +83,11 @@
     NotReadableError: "The microphone is held by another program: close that, then press Listen.",
   };
   const button = (pressed) => {
-    const listen = panel()?.querySelector("[data-listen]");
-    if (!listen) return;
-    listen.setAttribute("aria-pressed", String(pressed));
-    listen.textContent = pressed ? "Stop listening" : "Listen";
+    for (const listen of panel()?.querySelectorAll("[data-listen]") ?? []) {
+      const here = pressed && listen.dataset.listen === panel().dataset.for;
+      listen.setAttribute("aria-pressed", String(here));
+      listen.textContent = here ? "Stop listening" : listen.dataset.label;
+    }
   };
   // A line to the program, for sound of that rate.
   const line = (rate, opened) => {
@@ -94,7 +95,7 @@
     address.protocol = address.protocol.replace("http", "ws");
     const socket = new WebSocket(address);
     socket.onopen = () => {
-      socket.send(JSON.stringify({ rate }));
+      socket.send(JSON.stringify({ rate, for: panel()?.dataset.for ?? "intonation" }));
       opened(socket);
     };
     socket.onmessage = ({ data }) => {
@@ -136,7 +137,7 @@
       await pour(socket, samples);
       if (on?.socket === socket) socket.send("end");
     });
-    on = { socket, context, tracks: [] };
+    on = { socket, context, tracks: [], purpose: panel().dataset.for };
     button(true);
     say(`Listening to ${file.name}`);
   };
@@ -168,14 +169,14 @@
     const node = new AudioWorkletNode(context, "capture", { channelCount: 1, channelCountMode: "explicit", numberOfOutputs: 0 });
     const socket = line(context.sampleRate, () => {
       context.createMediaStreamSource(stream).connect(node);
-      say("Listening: the harmonic at 12 or the open string, then fretted at 12. Any string, in any order.");
+      say(panel().querySelector(`[data-listen=${panel().dataset.for}]`).dataset.says);
     });
-    on = { socket, context, tracks: stream.getTracks() };
+    on = { socket, context, tracks: stream.getTracks(), purpose: panel().dataset.for };
     // What the line does not carry is let go rather than heard late; a note in which that happens is not measured whole.
     node.port.onmessage = ({ data }) => {
       if (socket.readyState === WebSocket.OPEN && socket.bufferedAmount < 400000) socket.send(data);
     };
-    sessionStorage.setItem("ear", "on");
+    sessionStorage.setItem("ear", panel().dataset.for);
     button(true);
   };
 
@@ -203,13 +204,19 @@
     if (on && !on.plucked) stop();
     if (on) return pour(on.socket, samples);
     const socket = line(AT, () => pour(socket, samples));
-    on = { socket, context: { close() {} }, tracks: [], plucked: true };
+    on = { socket, context: { close() {} }, tracks: [], plucked: true, purpose: panel().dataset.for };
     button(true);
     say("Plucked here, and heard by the ear: harmonic or open, then fretted.");
   };
 
   document.addEventListener("click", ({ target }) => {
-    if (target.closest("[data-listen]")) on ? stop() : start();
+    const listen = target.closest("[data-listen]")?.dataset.listen;
+    if (listen) {
+      const other = listen !== on?.purpose;
+      if (on) stop();
+      panel().dataset.for = listen;
+      if (other) start();
+    }
     const plucked = target.closest("[data-pluck]");
     if (plucked) pluck(plucked.dataset.pluck);
   });
@@ -217,13 +224,17 @@
     if (target.matches("[data-recording]") && target.files.length > 0) recording(target.files[0]);
   });
   document.addEventListener("dragover", (event) => {
-    if (event.target.closest("#ear")) event.preventDefault();
+    if (event.target.closest(".ear")) event.preventDefault();
   });
   document.addEventListener("drop", (event) => {
-    if (!event.target.closest("#ear")) return;
+    if (!event.target.closest(".ear")) return;
     event.preventDefault();
     if (event.dataTransfer.files.length > 0) recording(event.dataTransfer.files[0]);
   });
   // After a reload it goes on where it was.
-  if (sessionStorage.getItem("ear") === "on" && panel()) start();
+  const before = sessionStorage.getItem("ear");
+  if (before && panel()?.querySelector(`[data-listen="${CSS.escape(before)}"]`)) {
+    panel().dataset.for = before;
+    start();
+  }
 })();

@@ -18,6 +18,7 @@ pub(crate) mod sheets;
 pub(crate) mod shop;
 pub(crate) mod shown;
 pub(crate) mod sign_in;
+pub(crate) mod tune;
 pub(crate) mod understand;
 pub(crate) mod visits;
 

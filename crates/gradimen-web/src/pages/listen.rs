@@ -7,11 +7,14 @@ use futures_util::StreamExt;
 use gradimen_bench::stations::intonation::heard::step_of;
 use gradimen_core::quantity::Cents;
 use gradimen_core::units::print;
-use gradimen_ear::{Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step};
+use gradimen_ear::{
+    Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step, Stretch, Tuning,
+};
 use gradimen_store::accounts::Deed;
 use gradimen_store::{Store, Worked};
 use serde::{Deserialize, Serialize};
 
+use super::tune;
 use crate::access::Kept;
 use crate::errors::Failure;
 use crate::svg;
@@ -25,16 +28,36 @@ const BLOCK: usize = 192 * 1024;
 /// No finer step is shown.
 const FINEST: f64 = 0.1;
 
-/// How the sound comes.
+/// How the sound comes, and what it is listened to for.
 #[derive(Debug, Deserialize)]
 struct Begins {
     /// Samples a second.
     rate: f64,
+    #[serde(default, rename = "for")]
+    purpose: Purpose,
+}
+
+/// What is listened for.
+#[derive(Debug, Clone, Copy, Default, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum Purpose {
+    #[default]
+    Intonation,
+    Tune,
+    Land,
+    Stretch,
+}
+
+/// What was heard so far of it.
+enum Hears {
+    Intonation(Pairs),
+    Tuning(Tuning),
+    Stretch(Stretch),
 }
 
 /// What goes back for a note.
 #[derive(Debug, Serialize)]
-struct Answer {
+pub(super) struct Answer {
     /// For the panel.
     html: String,
     /// In a sentence, for whoever wants it aloud.
@@ -43,6 +66,14 @@ struct Answer {
     whole: bool,
     /// The forms to send, one after the other.
     tell: Vec<Vec<(&'static str, String)>>,
+}
+
+impl Answer {
+    /// The same with a form to send.
+    pub(super) fn telling(mut self, form: Vec<(&'static str, String)>) -> Self {
+        self.tell.push(form);
+        self
+    }
 }
 
 #[derive(Template)]
@@ -121,7 +152,7 @@ async fn begun(store: &Store, id: i64, text: &str) -> Option<Listening> {
         return None;
     }
     let worked = store.worked(id).await.ok()?;
-    Some(Listening::new(&worked, begins.rate))
+    Some(Listening::new(&worked, &begins))
 }
 
 /// A block is heard beside the threads that answer the other requests.
@@ -140,11 +171,12 @@ async fn hear(mut listening: Listening, bytes: web::Bytes) -> Option<(Listening,
 struct Listening {
     listener: Listener,
     ear: Ear,
-    pairs: Pairs,
+    hears: Hears,
 }
 
 impl Listening {
-    fn new(worked: &Worked, rate: f64) -> Self {
+    fn new(worked: &Worked, begins: &Begins) -> Self {
+        let rate = begins.rate;
         let job = &worked.known;
         let open = |string| {
             let state = job.string_state(string);
@@ -155,7 +187,12 @@ impl Listening {
         Self {
             listener: Listener::new(rate, &ear.pitches()),
             ear,
-            pairs: Pairs::default(),
+            hears: match begins.purpose {
+                Purpose::Intonation => Hears::Intonation(Pairs::default()),
+                Purpose::Tune => Hears::Tuning(tune::up(worked)),
+                Purpose::Land => Hears::Tuning(tune::landing(worked)),
+                Purpose::Stretch => Hears::Stretch(Stretch::default()),
+            },
         }
     }
 
@@ -168,10 +205,15 @@ impl Listening {
     }
 
     fn next(&self, worked: &Worked) -> Option<(u8, Kind)> {
-        let asked = worked.plan.intonation.next_string();
-        self.pairs
-            .next()
-            .or(asked.map(|string| (string, Kind::Harmonic)))
+        match &self.hears {
+            Hears::Intonation(pairs) => {
+                let asked = worked.plan.intonation.next_string();
+                let asked = asked.map(|string| (string, Kind::Harmonic));
+                pairs.next().or(asked)
+            }
+            Hears::Tuning(tuning) => tuning.next().map(|string| (string, Kind::Open)),
+            Hears::Stretch(_) => None,
+        }
     }
 
     /// While it still rings: which note it is taken for.
@@ -188,12 +230,18 @@ impl Listening {
     fn heard(&mut self, worked: &Worked, rang: Note) -> Answer {
         let (job, plan) = (&worked.known, &worked.plan);
         let heard = self.ear.heard(rang, self.next(worked));
+        let pairs = match &mut self.hears {
+            Hears::Intonation(pairs) => pairs,
+            Hears::Tuning(tuning) => return tune::tuned(job, tuning.take(&heard), &heard),
+            Hears::Stretch(stretch) => {
+                let strings = job.instrument().strings;
+                return tune::stretched(job, stretch.take(&heard, strings), &heard);
+            }
+        };
         let string = heard.place.map(|place| place.string);
         let by_ear = string.and_then(|string| plan.intonation.by_ear(job, string));
         let aim = by_ear.map_or(0.0, |by_ear| by_ear.aim.value());
-        let step = self
-            .pairs
-            .take(&heard, aim, plan.intonation.threshold.value());
+        let step = pairs.take(&heard, aim, plan.intonation.threshold.value());
         let big = named(job, &heard);
         match step {
             Step::Unplaced => {
@@ -297,7 +345,7 @@ fn named(job: &Known, heard: &Heard) -> String {
     format!("String {} {}, {how}", place.string, note(job, place.string))
 }
 
-fn signed(cents: f64) -> String {
+pub(super) fn signed(cents: f64) -> String {
     let way = if cents < 0.0 { "flat" } else { "sharp" };
     format!(
         "{} {way}",
@@ -313,13 +361,13 @@ fn told(interval: &Interval) -> String {
     )
 }
 
-fn lane(cents: Option<f64>, width: f64, closes: bool) -> String {
+pub(super) fn lane(cents: Option<f64>, width: f64, closes: bool) -> String {
     cents.map_or(String::new(), |cents| {
         svg::heard::lane(cents, width, closes)
     })
 }
 
-fn plain(big: &str, small: &str, lane: String) -> Answer {
+pub(super) fn plain(big: &str, small: &str, lane: String) -> Answer {
     let panel = Panel { big, small, lane };
     Answer {
         // A template of three words cannot fail to be written.
