@@ -4,10 +4,10 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::who::{Heard, Kind};
 
-/// The strings as they are to be tuned, each so many cents off its own pitch.
+/// The strings as they are to be tuned, heard by an ear that knows where each is to be.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Tuning {
-    wanted: Vec<(u8, f64)>,
+    wanted: Vec<u8>,
     /// Whether one must not come before those before it.
     ordered: bool,
     within: f64,
@@ -54,17 +54,17 @@ impl Tuning {
     /// Every string at its pitch within so many cents, in any order.
     pub fn in_tune(strings: u8, within: f64) -> Self {
         Self {
-            wanted: (1..=strings).map(|string| (string, 0.0)).collect(),
+            wanted: (1..=strings).collect(),
             ordered: false,
             within,
             right: BTreeSet::new(),
         }
     }
 
-    /// These strings one after the other, each so many cents off its pitch.
-    pub const fn in_order(wanted: Vec<(u8, f64)>, within: f64) -> Self {
+    /// These strings one after the other, each where it is to land.
+    pub const fn in_order(strings: Vec<u8>, within: f64) -> Self {
         Self {
-            wanted,
+            wanted: strings,
             ordered: true,
             within,
             right: BTreeSet::new(),
@@ -73,7 +73,7 @@ impl Tuning {
 
     /// The first string that is not right yet.
     pub fn next(&self) -> Option<u8> {
-        let mut left = self.wanted.iter().map(|(string, _)| *string);
+        let mut left = self.wanted.iter().copied();
         left.find(|string| !self.right.contains(string))
     }
 
@@ -82,16 +82,15 @@ impl Tuning {
         let Some((string, cents)) = open(heard) else {
             return Tuned::Unplaced;
         };
-        let Some((_, wanted)) = self.wanted.iter().find(|(of, _)| *of == string) else {
+        if !self.wanted.contains(&string) {
             return Tuned::Unplaced;
-        };
+        }
         if let Some(first) = self.next().filter(|_| self.ordered)
             && first != string
             && !self.right.contains(&string)
         {
             return Tuned::Early { string, first };
         }
-        let cents = cents - wanted;
         if cents.abs() > self.within {
             self.right.remove(&string);
             return Tuned::Off { string, cents };
@@ -213,8 +212,11 @@ mod tests {
 
     #[test]
     fn a_float_lands_in_its_order_and_each_string_off_by_what_is_wanted() {
-        let mut tuning = Tuning::in_order(vec![(3, 80.0), (2, 40.0), (1, 0.0)], 2.0);
-        let early = tuning.take(&heard(1, 0.0));
+        // String 3 is tuned 280 cents flat for now, string 2 in tune.
+        let ear = Ear::tuned_off(&OPEN, &[0.0, 0.0, -280.0]);
+        let played = |string: usize, cents: f64| ear.heard(heard(string, cents).note, None);
+        let mut tuning = Tuning::in_order(vec![3, 2, 1], 2.0);
+        let early = tuning.take(&played(1, 0.0));
         assert_eq!(
             early,
             Tuned::Early {
@@ -222,19 +224,14 @@ mod tests {
                 first: 3
             }
         );
-        let Tuned::Off { string: 3, cents } = tuning.take(&heard(3, 0.0)) else {
+        let Tuned::Off { string: 3, cents } = tuning.take(&played(3, -200.0)) else {
             panic!()
         };
-        assert!(
-            (cents + 80.0).abs() < 0.01,
-            "in tune it is 80 too flat for now: {cents}"
-        );
-        assert!(matches!(
-            tuning.take(&heard(3, 79.0)),
-            Tuned::Right { next: Some(2), .. }
-        ));
+        assert!((cents - 80.0).abs() < 0.01, "{cents}");
+        let right = tuning.take(&played(3, -279.0));
+        assert!(matches!(right, Tuned::Right { next: Some(2), .. }));
         // Played again it is no longer where it was, and that is said.
-        assert!(matches!(tuning.take(&heard(3, 60.0)), Tuned::Off { .. }));
+        assert!(matches!(tuning.take(&played(3, -260.0)), Tuned::Off { .. }));
     }
 
     #[test]

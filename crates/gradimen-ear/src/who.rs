@@ -87,6 +87,13 @@ impl Ear {
         }
     }
 
+    /// Open strings that are tuned each so many cents off its pitch for now, as those of a float are before it lands.
+    pub fn tuned_off(open: &[f64], cents: &[f64]) -> Self {
+        let off = |(hz, cents): (&f64, &f64)| hz * (cents / 1200.0).exp2();
+        let open: Vec<f64> = open.iter().zip(cents).map(off).collect();
+        Self::new(&open, &[])
+    }
+
     /// Every pitch that may come, Hz.
     pub fn pitches(&self) -> Vec<f64> {
         self.places.iter().map(|place| place.hz).collect()

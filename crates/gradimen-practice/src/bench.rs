@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use gradimen_bench::journal::{Entry, Event, Opened};
 use gradimen_bench::model::{
-    Adjuster, Amount, Note, Observation, Place, Practice, PracticeFault, Practised, Strung,
+    Adjuster, Amount, Note, Observation, Place, Practice, PracticeFault, Practised,
 };
 use gradimen_sim::{Played, SimulatedInstrument};
 use thiserror::Error;
@@ -36,7 +36,6 @@ pub struct Bench {
     seq: u64,
     /// What was turned, by the stroke it was turned in.
     turned: Vec<(u64, Adjuster, Amount)>,
-    strung: Strung,
     strings: u8,
 }
 
@@ -48,7 +47,6 @@ impl Bench {
             instrument: order::hidden(opened, true)?,
             seq: 1,
             turned: Vec::new(),
-            strung: opened.strung.clone(),
             strings: opened.instrument.strings,
         })
     }
@@ -77,9 +75,8 @@ impl Bench {
             }
             Event::Read { .. } => self.instrument.wait(READING),
             Event::Restrung { strung } => {
-                if self.instrument.restring(strung).is_some() {
-                    self.strung = strung.clone();
-                }
+                // What cannot be read was refused when it was told.
+                let _ = self.instrument.restring(strung);
             }
             Event::Observed { what } => match what {
                 Observation::Practised {
@@ -161,12 +158,7 @@ impl Bench {
         read.read(place)
     }
 
-    /// The same for a hand that goes on at once to the next place: what it reads is of this moment.
-    pub fn sound(&self, string: u8, played: Played) -> Option<Vec<f32>> {
-        self.sound_of(string, played, 0)
-    }
-
-    /// Another pluck of it.
+    /// The sound of a string, plucked for the so many-th time.
     pub fn sound_of(&self, string: u8, played: Played, pluck: u64) -> Option<Vec<f32>> {
         let mut read = self.instrument.clone();
         read.reseed(self.chance(7000 + u64::from(string) * 8 + played as u64 + pluck * 1000));
@@ -197,11 +189,6 @@ impl Bench {
     pub fn trap(&self) -> Option<PracticeFault> {
         let faults = self.practice.faults.iter();
         faults.copied().find(|fault| fault.is_trap())
-    }
-
-    /// The strings that are on it.
-    pub const fn strung(&self) -> &Strung {
-        &self.strung
     }
 }
 

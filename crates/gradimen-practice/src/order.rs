@@ -220,14 +220,14 @@ fn heavier(strung: &Strung) -> Option<Vec<gradimen_bench::model::StringEntry>> {
 fn check(instrument: &Instrument, faults: &[PracticeFault]) -> Result<(), OrderError> {
     let vibrato = instrument.bridge.vibrato.is_some();
     let cannot = |fault: &&PracticeFault| match fault {
-        PracticeFault::Gap | PracticeFault::Gauge => !vibrato && **fault == PracticeFault::Gap,
+        PracticeFault::Gap => !vibrato,
         PracticeFault::HighFret | PracticeFault::LooseFret | PracticeFault::Nut => {
             instrument.construction.fretless
         }
         _ => false,
     };
-    let traps = faults.iter().filter(|fault| fault.is_trap());
-    if let Some(second) = traps.skip(1).next() {
+    let mut traps = faults.iter().filter(|fault| fault.is_trap());
+    if let Some(second) = traps.nth(1) {
         return Err(OrderError::Fault(second.name()));
     }
     match faults.iter().find(cannot) {

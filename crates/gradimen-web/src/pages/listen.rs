@@ -183,7 +183,10 @@ impl Listening {
             state.map_or(0.0, |state| state.pitch.frequency(job.concert()).hertz())
         };
         let open: Vec<f64> = (1..=job.instrument().strings).map(open).collect();
-        let ear = Ear::new(&open, &[TWELFTH]);
+        let ear = match begins.purpose {
+            Purpose::Land => Ear::tuned_off(&open, &tune::lands_at(worked)),
+            _ => Ear::new(&open, &[TWELFTH]),
+        };
         Self {
             listener: Listener::new(rate, &ear.pitches()),
             ear,

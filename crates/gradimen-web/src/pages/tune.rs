@@ -23,8 +23,18 @@ pub(super) fn landing(worked: &Worked) -> Tuning {
     if order.is_empty() {
         return up(worked);
     }
-    let wanted = order.iter().map(|(string, off)| (*string, off.value()));
-    Tuning::in_order(wanted.collect(), LANDED)
+    Tuning::in_order(order.iter().map(|(string, _)| *string).collect(), LANDED)
+}
+
+/// Where each string is tuned to for now, in cents off its own pitch, string 1 first.
+pub(super) fn lands_at(worked: &Worked) -> Vec<f64> {
+    let plan = worked.plan.balance.as_ref();
+    let order = plan.map_or(&[][..], |plan| &plan.landing);
+    let off = |string: u8| {
+        let found = order.iter().find(|(of, _)| *of == string);
+        found.map_or(0.0, |(_, off)| off.value())
+    };
+    (1..=worked.known.instrument().strings).map(off).collect()
 }
 
 fn named(job: &Known, string: u8) -> String {
