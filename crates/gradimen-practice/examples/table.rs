@@ -3,7 +3,7 @@
 
 use gradimen_bench::journal::Event;
 use gradimen_bench::model::{Hints, Toll};
-use gradimen_practice::{exercises, order};
+use gradimen_practice::{exercises, make};
 
 fn main() {
     let seeds: u64 = std::env::args()
@@ -14,7 +14,7 @@ fn main() {
         let mut sums = [Toll::default(); 2];
         let began = std::time::Instant::now();
         for seed in 0..seeds {
-            let made = order::opening(&exercise.again(seed as usize, Hints::Off));
+            let made = make::opening(&exercise.again(seed as usize, Hints::Off));
             let (_, events) = match made {
                 Ok(made) => made,
                 Err(error) => {

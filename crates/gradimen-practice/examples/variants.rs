@@ -4,12 +4,12 @@
 
 use gradimen_bench::journal::Event;
 use gradimen_bench::model::Hints;
-use gradimen_practice::{exercises, order};
+use gradimen_practice::{exercises, make};
 
 fn main() {
     for exercise in exercises::ALL {
         let good = (0..).filter(|seed| {
-            let Ok((_, events)) = order::first(&exercise.order(*seed, Hints::Off)) else {
+            let Ok((_, events)) = make::first(&exercise.order(*seed, Hints::Off)) else {
                 return false;
             };
             let Event::Opened(opened) = &events[0] else {

@@ -12,7 +12,7 @@ use gradimen_bench::model::{
 use gradimen_sim::{Played, SimulatedInstrument};
 use thiserror::Error;
 
-use crate::order;
+use crate::hidden;
 
 /// What cannot be done at a practice bench.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
@@ -44,7 +44,7 @@ impl Bench {
     pub fn open(opened: &Opened) -> Option<Self> {
         Some(Self {
             practice: opened.practice.clone()?,
-            instrument: order::hidden(opened, true)?,
+            instrument: hidden::hidden(opened, true)?,
             seq: 1,
             turned: Vec::new(),
             strings: opened.instrument.strings,
@@ -177,7 +177,7 @@ impl Bench {
 
     /// How far the fret stands up that has a fault, where one has: under the string where it stands highest.
     pub fn stands(&self) -> Option<f64> {
-        let (fret, ..) = order::fault_at(&self.practice)?;
+        let (fret, ..) = hidden::fault_at(&self.practice)?;
         let all = (1..=self.strings).filter_map(|string| {
             let note = Note { string, fret };
             self.instrument.stands(note)

@@ -9,8 +9,7 @@ use gradimen_bench::model::{
 use gradimen_bench::model::{Note, Observation};
 use gradimen_bench::plan::Plan;
 
-use crate::hands::Hands;
-use crate::par::{fretwork, played_clean, rocked};
+use crate::hands::{Hands, fretwork, played_clean, rocked};
 
 /// Rounds after which it is called good, and turns of one screw in one go.
 const ROUNDS: usize = 5;

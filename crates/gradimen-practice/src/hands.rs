@@ -5,7 +5,9 @@ use std::sync::Arc;
 use gradimen_bench::estimate::Estimate;
 use gradimen_bench::job::Job;
 use gradimen_bench::journal::{Entry, Event};
-use gradimen_bench::model::{Adjuster, Amount, Place, Toll};
+use gradimen_bench::model::{
+    Adjuster, Amount, Fretwork, Heard, Note, Observation, Place, Reading, Rocking, Toll,
+};
 use gradimen_bench::plan::Plan;
 use gradimen_trial::judge;
 
@@ -94,3 +96,46 @@ pub(crate) fn measured<'a>(
 
 /// A fret that stands no higher than this over its neighbours is right, in millimetres: what a rocker no longer feels.
 pub(crate) const STANDS: f64 = 0.02;
+
+/// Plays the notes that buzzed before frets were worked on, and tells what is heard now; whether all are clean.
+pub(crate) fn played_clean(hands: &mut Hands) -> Option<bool> {
+    let again: Vec<Note> = hands.known()?.play_test().map(|(note, _)| note).collect();
+    let played: Vec<Event> = again
+        .into_iter()
+        .map(|note| {
+            let clears = hands.bench.clears(note).is_none_or(|clears| clears >= 0.0);
+            let heard = (!clears).then_some(Heard::Buzz);
+            Event::Observed {
+                what: Observation::Played { note, heard },
+            }
+        })
+        .collect();
+    let clean = !played.iter().any(|event| {
+        matches!(
+            event,
+            Event::Observed {
+                what: Observation::Played { heard: Some(_), .. }
+            }
+        )
+    });
+    hands.tell(played);
+    Some(clean)
+}
+
+pub(crate) const fn fretwork(work: Fretwork, fret: Option<u8>) -> Event {
+    Event::Observed {
+        what: Observation::Fretwork {
+            work,
+            fret,
+            taken: None,
+        },
+    }
+}
+
+/// Whether a rocker moved.
+pub(crate) fn rocked(event: &Event) -> bool {
+    matches!(
+        event,
+        Event::Read { value: Reading::Rock { seen }, .. } if *seen != Rocking::None
+    )
+}

@@ -1,7 +1,7 @@
 //! The practice bench: simulated instruments that are set up by the same commands, on the same pages and in the same journal as real
 //! ones.
 //!
-//! [`order`] makes one, [`exercises`] are the graded ones, [`Bench`] is the instrument as its journal left it: it answers to tools and
+//! [`make`] makes one to an [`order`], [`exercises`] are the graded ones, [`Bench`] is the instrument as its journal left it: it answers to tools and
 //! screws. [`Toll`](gradimen_bench::model::Toll) is what some work took; [`par`] is what the plan and careful trial and error take on the
 //! same instrument, and [`judgement`] what is to be said of the work.
 
@@ -9,7 +9,9 @@ mod bench;
 mod careful;
 pub mod exercises;
 mod hands;
+mod hidden;
 pub mod judgement;
+pub mod make;
 pub mod order;
 pub mod par;
 pub mod toll;

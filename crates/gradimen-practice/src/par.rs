@@ -3,13 +3,13 @@
 use std::collections::BTreeSet;
 
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::{Fretwork, Heard, Note, Observation, Place, Reading, Rocking, Toll};
+use gradimen_bench::model::{Fretwork, Note, Observation, Place, Toll};
 use gradimen_bench::plan::Plan;
 use gradimen_bench::plan::frets::{Advice, Frets};
 use gradimen_trial::technician::{Asked, asked};
 
 use crate::careful;
-use crate::hands::Hands;
+use crate::hands::{Hands, fretwork, played_clean};
 use crate::judgement::Judgement;
 
 /// Steps after which nobody goes on.
@@ -135,47 +135,4 @@ fn frets(hands: &mut Hands) -> Option<()> {
         }
     }
     Some(())
-}
-
-/// Plays the notes that buzzed before frets were worked on, and tells what is heard now; whether all are clean.
-pub(crate) fn played_clean(hands: &mut Hands) -> Option<bool> {
-    let again: Vec<Note> = hands.known()?.play_test().map(|(note, _)| note).collect();
-    let played: Vec<Event> = again
-        .into_iter()
-        .map(|note| {
-            let clears = hands.bench.clears(note).is_none_or(|clears| clears >= 0.0);
-            let heard = (!clears).then_some(Heard::Buzz);
-            Event::Observed {
-                what: Observation::Played { note, heard },
-            }
-        })
-        .collect();
-    let clean = !played.iter().any(|event| {
-        matches!(
-            event,
-            Event::Observed {
-                what: Observation::Played { heard: Some(_), .. }
-            }
-        )
-    });
-    hands.tell(played);
-    Some(clean)
-}
-
-pub(crate) const fn fretwork(work: Fretwork, fret: Option<u8>) -> Event {
-    Event::Observed {
-        what: Observation::Fretwork {
-            work,
-            fret,
-            taken: None,
-        },
-    }
-}
-
-/// Whether a rocker moved.
-pub(crate) fn rocked(event: &Event) -> bool {
-    matches!(
-        event,
-        Event::Read { value: Reading::Rock { seen }, .. } if *seen != Rocking::None
-    )
 }

@@ -12,7 +12,8 @@ use gradimen_bench::model::{
     Difficulty, Hints, Keyed, Place, Player, PracticeFault, Strung, Touch, Tuning, defaults,
 };
 use gradimen_practice::Bench;
-use gradimen_practice::order::{Like, LikeJob, Order, OrderError, kinds, opening};
+use gradimen_practice::make::opening;
+use gradimen_practice::order::{Like, LikeJob, Order, OrderError, kinds};
 
 fn order(like: Like, faults: &[PracticeFault]) -> Order {
     Order {

@@ -15,7 +15,7 @@ use gradimen_bench::plan::Plan;
 use gradimen_bench::plan::frets::{Advice, Frets};
 use gradimen_ear::{Ear, Interval, Kind, Report, Sound};
 use gradimen_practice::judgement::{Judgement, sentences};
-use gradimen_practice::{Bench, Played, Refused, exercises, order, wav};
+use gradimen_practice::{Bench, Played, Refused, exercises, make, wav};
 use gradimen_trial::technician::{Asked, asked};
 
 /// Somebody at a practice bench, who keeps nothing but the journal.
@@ -26,7 +26,7 @@ struct Hand {
 impl Hand {
     fn at(exercise: &str, again: usize) -> Self {
         let exercise = exercises::of(exercise).unwrap();
-        let (_, events) = order::opening(&exercise.again(again, Hints::Full)).unwrap();
+        let (_, events) = make::opening(&exercise.again(again, Hints::Full)).unwrap();
         let mut hand = Self {
             entries: Vec::new(),
         };

@@ -1,17 +1,20 @@
 //! Pages: handlers that parse, call and render.
 
 pub(crate) mod account;
+mod answer;
 pub(crate) mod backups;
 pub(crate) mod bench;
 pub(crate) mod data;
 pub(crate) mod due;
 pub(crate) mod figures;
 pub(crate) mod file;
+pub(crate) mod focus;
 pub(crate) mod instrument;
 pub(crate) mod job;
 pub(crate) mod layout;
 pub(crate) mod listen;
 pub(crate) mod open;
+pub(crate) mod panel;
 pub(crate) mod practice;
 pub(crate) mod practised;
 pub(crate) mod sheets;

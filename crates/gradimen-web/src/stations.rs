@@ -3,6 +3,7 @@
 
 pub(crate) mod action;
 pub(crate) mod balance;
+mod beside;
 pub(crate) mod clearance;
 pub(crate) mod frets;
 pub(crate) mod intake;
@@ -24,9 +25,9 @@ use gradimen_store::Worked;
 use crate::commands::{Command, What};
 use crate::errors::Failure;
 use crate::forms::Fields;
+use crate::pages::focus::field_of;
 use crate::pages::layout::{JobLayout, Tab, View, shape_of};
 use crate::pages::page;
-use crate::practice::Panel;
 use crate::svg;
 use crate::vocabulary::*;
 
@@ -200,23 +201,6 @@ fn asked_field(job: &Known, plan: &Plan, station: Section, view: &View) -> Optio
     field_of(*in_hand.or(asked.first())?)
 }
 
-/// The field in which a place is read, where it has one of its own.
-pub(crate) fn field_of(place: Place) -> Option<String> {
-    Some(match place {
-        Place::Relief { side, .. } => format!("relief-{}", side.index() + 1),
-        Place::Pickup { pickup, side } => {
-            format!("pickup-{}", usize::from(pickup) * 2 + side.index() + 1)
-        }
-        Place::Nut { string, .. } => format!("nut-{string}"),
-        Place::Action { string, .. } => format!("action-{string}"),
-        Place::Intonation { string, .. } => format!("reading-{string}"),
-        Place::Saddle { string } => format!("place-{string}"),
-        Place::Room { string } => format!("room-{string}"),
-        Place::Gap => "balance-1".to_owned(),
-        _ => return None,
-    })
-}
-
 /// The page of a station, written in the units of this bench.
 pub(crate) fn render(
     status: StatusCode,
@@ -239,7 +223,7 @@ fn written(
     let tabs = tabs(id, job, plan, station);
     let frame = JobLayout::new(id, job, station.key(), tabs, view)
         .with_checks(plan.first.len())
-        .with_practice(Panel::of(id, worked, station.key(), view))
+        .with_practice(beside::beside(id, worked, station.key(), view))
         .with_asked(|| asked_field(job, plan, station, view));
     match station {
         Section::Intake => page(status, &intake::station(frame, job, plan, view)),

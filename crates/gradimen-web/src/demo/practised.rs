@@ -6,7 +6,7 @@ use anyhow::Context;
 use gradimen_bench::journal::Event;
 use gradimen_bench::model::{Hints, Observation, Practised};
 use gradimen_practice::par::{Way, worked};
-use gradimen_practice::{exercises, order};
+use gradimen_practice::{exercises, make};
 use gradimen_store::Store;
 use gradimen_store::journal::PRACTICE;
 use jiff::{SignedDuration, Timestamp};
@@ -25,7 +25,7 @@ pub(super) async fn fill(folder: &Path, now: Timestamp) -> anyhow::Result<()> {
     for (key, way, hints, days) in DONE {
         let at = now - SignedDuration::from_hours(24 * days);
         let exercise = exercises::of(key).context("no such exercise")?;
-        let (instrument, opening) = order::opening(&exercise.again(0, hints))?;
+        let (instrument, opening) = make::opening(&exercise.again(0, hints))?;
         let mut events = opening;
         if let Some(way) = way {
             let done = worked(&events, way).context("an exercise that can be done")?;

@@ -7,8 +7,8 @@ use std::sync::Arc;
 
 use gradimen_practice::Bench;
 
+use super::panel::Panel;
 use crate::forms::Fields;
-use crate::practice::Panel;
 use gradimen_core::units::print::BenchUnits;
 
 /// A station in the strip.

@@ -2,22 +2,20 @@
 
 use actix_web::{HttpRequest, HttpResponse, web};
 use actix_ws::{Message, MessageStream, Session};
-use askama::Template;
 use futures_util::StreamExt;
 use gradimen_bench::stations::intonation::heard::step_of;
 use gradimen_core::quantity::Cents;
-use gradimen_core::units::print;
 use gradimen_ear::{
     Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step, Stretch, Tuning,
 };
 use gradimen_store::accounts::Deed;
 use gradimen_store::{Store, Worked};
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 
+use super::answer::{Answer, FINEST, lane, plain, signed};
 use super::tune;
 use crate::access::Kept;
 use crate::errors::Failure;
-use crate::svg;
 use crate::vocabulary::*;
 use crate::words::note;
 
@@ -25,8 +23,6 @@ use crate::words::note;
 const TWELFTH: u8 = 12;
 /// The largest block: a quarter of a second at the highest rate, four bytes a sample.
 const BLOCK: usize = 192 * 1024;
-/// No finer step is shown.
-const FINEST: f64 = 0.1;
 
 /// How the sound comes, and what it is listened to for.
 #[derive(Debug, Deserialize)]
@@ -53,35 +49,6 @@ enum Hears {
     Intonation(Pairs),
     Tuning(Tuning),
     Stretch(Stretch),
-}
-
-/// What goes back for a note.
-#[derive(Debug, Serialize)]
-pub(super) struct Answer {
-    /// For the panel.
-    html: String,
-    /// In a sentence, for whoever wants it aloud.
-    says: String,
-    /// Whether the note was heard to its end.
-    whole: bool,
-    /// The forms to send, one after the other.
-    tell: Vec<Vec<(&'static str, String)>>,
-}
-
-impl Answer {
-    /// The same with a form to send.
-    pub(super) fn telling(mut self, form: Vec<(&'static str, String)>) -> Self {
-        self.tell.push(form);
-        self
-    }
-}
-
-#[derive(Template)]
-#[template(path = "pages/listen.html")]
-struct Panel<'a> {
-    big: &'a str,
-    small: &'a str,
-    lane: String,
 }
 
 /// Listens to one job.
@@ -348,35 +315,10 @@ fn named(job: &Known, heard: &Heard) -> String {
     format!("String {} {}, {how}", place.string, note(job, place.string))
 }
 
-pub(super) fn signed(cents: f64) -> String {
-    let way = if cents < 0.0 { "flat" } else { "sharp" };
-    format!(
-        "{} {way}",
-        print::plain_cents(Cents::new(cents.abs()), FINEST)
-    )
-}
-
 fn told(interval: &Interval) -> String {
     format!(
         "{} \u{b1} {:.1}",
         signed(interval.cents),
         interval.width.max(FINEST)
     )
-}
-
-pub(super) fn lane(cents: Option<f64>, width: f64, closes: bool) -> String {
-    cents.map_or(String::new(), |cents| {
-        svg::heard::lane(cents, width, closes)
-    })
-}
-
-pub(super) fn plain(big: &str, small: &str, lane: String) -> Answer {
-    let panel = Panel { big, small, lane };
-    Answer {
-        // A template of three words cannot fail to be written.
-        html: panel.render().unwrap_or_default(),
-        says: format!("{big}. {small}"),
-        whole: true,
-        tell: Vec::new(),
-    }
 }

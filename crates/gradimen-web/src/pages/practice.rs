@@ -6,6 +6,7 @@ use askama::Template;
 use gradimen_bench::export::summary::PracticeLine;
 use gradimen_bench::model::{Difficulty, Hints, PracticeFault};
 use gradimen_practice::exercises::{self, Exercise};
+use gradimen_practice::make;
 use gradimen_practice::order::{self, Like, LikeJob, Order};
 use gradimen_store::library::Listed;
 use jiff::Timestamp;
@@ -244,7 +245,7 @@ pub(crate) async fn open(
     let Some(order) = ordered(&store, &mut fields).await? else {
         return practice_page(&store, fields, String::new()).await;
     };
-    let made = web::block(move || order::opening(&order)).await;
+    let made = web::block(move || make::opening(&order)).await;
     let made = made.map_err(|error| Failure::Other(error.to_string()))?;
     let (instrument, mut events) = match made {
         Ok(made) => made,

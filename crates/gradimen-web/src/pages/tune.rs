@@ -3,7 +3,7 @@
 use gradimen_ear::{Heard, Stretched, Tuned, Tuning};
 use gradimen_store::Worked;
 
-use super::listen::{Answer, lane, plain, signed};
+use super::answer::{Answer, lane, plain, signed};
 use crate::vocabulary::*;
 use crate::words::note;
 

@@ -1,8 +1,4 @@
-//! The practice bench in pages: the instrument behind a job, and what lies beside the job's own page.
-
-mod panel;
-
-pub(crate) use panel::Panel;
+//! The instruments behind the jobs that are practised now.
 
 use std::num::NonZeroUsize;
 use std::sync::{Arc, Mutex, PoisonError};

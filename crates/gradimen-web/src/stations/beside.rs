@@ -1,4 +1,4 @@
-//! What lies beside the page of a job that is practised: its tools, the time, and what is asked of the bench.
+//! What lies beside the station of a job that is practised.
 
 use gradimen_bench::model::{Hints, Note, Practised};
 use gradimen_bench::plan::frets::Frets;
@@ -6,76 +6,49 @@ use gradimen_practice::tools::{self, Shown, Tool};
 use gradimen_practice::{Bench, toll};
 use gradimen_store::Worked;
 
-use crate::components::Choice;
 use crate::forms::Fields;
+use crate::pages::focus::field_of;
 use crate::pages::layout::View;
-use crate::stations::field_of;
+use crate::pages::panel::{Lay, Panel, Row};
 use crate::vocabulary::*;
 
-/// A tool with the places it can be laid on, as links.
-#[derive(Debug, Clone)]
-pub(crate) struct Row {
-    pub(crate) name: &'static str,
-    pub(crate) at: Vec<Choice>,
-}
-
-/// What lies beside the page.
-#[derive(Debug, Clone)]
-pub(crate) struct Panel {
-    pub(crate) hints: &'static str,
-    /// Whether the next move is kept back.
-    pub(crate) hides: bool,
-    /// Whether it may be asked for.
-    pub(crate) asks: bool,
-    pub(crate) took: String,
-    pub(crate) rows: Vec<Row>,
-    pub(crate) shown: Option<Shown>,
-    /// Whether a neck settles here.
-    pub(crate) settles: bool,
-    /// Whether a string can be plucked here, and which.
-    pub(crate) plucks: Option<u8>,
-    pub(crate) handed_in: bool,
-}
-
-impl Panel {
-    /// Beside a station of a job; nothing beside a real one.
-    pub(crate) fn of(id: i64, worked: &Worked, station: &str, view: &View) -> Option<Self> {
-        let practice = worked.job.practice()?;
-        let bench = view.bench.as_deref()?;
-        let entries = worked.job.entries().iter().map(std::convert::AsRef::as_ref);
-        let took = toll::of(entries, worked.job.instrument());
-        let here = Here {
-            id,
-            worked,
-            bench,
-            station,
-            fields: &view.fields,
-        };
-        let practised = worked.job.practised();
-        let last = practised.last().map(|(seq, did)| (*seq, *did));
-        let shown_now = last == Some((worked.job.seq(), Practised::Hint));
-        Some(Self {
-            hints: practice.hints.name(),
-            hides: match practice.hints {
-                Hints::Off => true,
-                Hints::OnRequest => !shown_now,
-                Hints::Full => false,
-            },
-            asks: practice.hints == Hints::OnRequest && !shown_now,
-            took: format!(
-                "{} moves, {} readings, {:.0} min",
-                took.moves, took.readings, took.minutes
-            ),
-            rows: here.rows(),
-            shown: here.shown(),
-            settles: station == "relief",
-            plucks: (station == "intonation" && !here.measures_places())
-                .then(|| view.string(&worked.known).unwrap_or(1)),
-            handed_in: practised
-                .iter()
-                .any(|(_, did)| matches!(did, Practised::HandedIn { .. })),
-        })
-    }
+/// Beside a station of a job; nothing beside a real one.
+pub(super) fn beside(id: i64, worked: &Worked, station: &str, view: &View) -> Option<Panel> {
+    let practice = worked.job.practice()?;
+    let bench = view.bench.as_deref()?;
+    let entries = worked.job.entries().iter().map(std::convert::AsRef::as_ref);
+    let took = toll::of(entries, worked.job.instrument());
+    let here = Here {
+        id,
+        worked,
+        bench,
+        station,
+        fields: &view.fields,
+    };
+    let practised = worked.job.practised();
+    let last = practised.last().map(|(seq, did)| (*seq, *did));
+    let shown_now = last == Some((worked.job.seq(), Practised::Hint));
+    Some(Panel {
+        hints: practice.hints.name(),
+        hides: match practice.hints {
+            Hints::Off => true,
+            Hints::OnRequest => !shown_now,
+            Hints::Full => false,
+        },
+        asks: practice.hints == Hints::OnRequest && !shown_now,
+        took: format!(
+            "{} moves, {} readings, {:.0} min",
+            took.moves, took.readings, took.minutes
+        ),
+        rows: here.rows(),
+        shown: here.shown(),
+        settles: station == "relief",
+        plucks: (station == "intonation" && !here.measures_places())
+            .then(|| view.string(&worked.known).unwrap_or(1)),
+        handed_in: practised
+            .iter()
+            .any(|(_, did)| matches!(did, Practised::HandedIn { .. })),
+    })
 }
 
 /// A page of a practice job.
@@ -95,7 +68,7 @@ impl Here<'_> {
                     "/jobs/{}/{}?string={}&fret={}&take={key}",
                     self.id, self.station, note.string, note.fret
                 );
-                Choice::of(&address, label, self.fields.text("take") == key)
+                self.link(address, label.to_owned(), key)
             };
             let here = format!("string {}, fret {}", note.string, note.fret);
             let at = match self.station {
@@ -119,11 +92,19 @@ impl Here<'_> {
                         let take = number.to_string();
                         number += 1;
                         let address = self.address(place, &take);
-                        Choice::of(&address, &label, self.fields.text("take") == take)
+                        self.link(address, label, &take)
                     })
                     .collect(),
             })
             .collect()
+    }
+
+    fn link(&self, href: String, label: String, take: &str) -> Lay {
+        Lay {
+            href,
+            label,
+            chosen: self.fields.text("take") == take,
+        }
     }
 
     /// Where a tool is laid on: the string or side comes into hand, and the cursor to its field.

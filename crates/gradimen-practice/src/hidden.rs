@@ -1,0 +1,88 @@
+//! The instrument behind a practice job, as it comes to the bench.
+
+use gradimen_bench::journal::Opened;
+use gradimen_bench::model::{Difficulty, Practice, PracticeFault};
+use gradimen_sim::{Condition, Rng, SimulatedInstrument, Trap};
+
+/// How much more or less is wrong.
+pub(crate) const fn share(difficulty: Difficulty) -> f64 {
+    match difficulty {
+        Difficulty::Easy => 0.6,
+        Difficulty::Usual => 1.0,
+        Difficulty::Hard => 1.6,
+    }
+}
+
+/// The instrument behind a job that is practised, as it comes to the bench.
+pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrument> {
+    let practice = opened.practice.as_ref()?;
+    let mut chance = Rng::new(practice.seed ^ 0x5add1e);
+    let has = |fault| practice.faults.contains(&fault);
+    let scale = opened.instrument.scale(1).mm();
+    let trap = match practice.faults.iter().find(|fault| fault.is_trap()) {
+        Some(PracticeFault::ForeignNeck) => Some(Trap::ForeignNeck(scale - FOREIGN)),
+        Some(PracticeFault::Bridge) => Some(Trap::Bridge(MISPLACED)),
+        Some(PracticeFault::RodSpent) => Some(Trap::RodSpent),
+        Some(PracticeFault::Wound) => Some(Trap::Wound),
+        _ => None,
+    };
+    let wide = if has(PracticeFault::Saddles) {
+        3.0 * share(practice.difficulty)
+    } else {
+        0.0
+    };
+    let condition = Condition {
+        relief_mm: practice.came.relief,
+        nut_mm: practice.came.nut,
+        action_mm: practice.came.action,
+        gap_mm: practice.came.gap,
+        saddles_mm: std::array::from_fn(|_| chance.between(-wide, wide)),
+        scatter_mm: Some([
+            0.015,
+            if has(PracticeFault::Action) {
+                0.15
+            } else {
+                0.03
+            },
+        ]),
+        fitted: trap.is_none(),
+        trap,
+    };
+    let before = opened
+        .arrived
+        .as_ref()
+        .filter(|_| has(PracticeFault::Gauge));
+    let on = before.unwrap_or(&opened.strung);
+    let made = SimulatedInstrument::hidden(&opened.instrument, on, &condition, practice.seed)?;
+    let mut made = made.with_frets_dressed();
+    if practice.difficulty == Difficulty::Easy {
+        made = made.with_gauge();
+    }
+    if let Some((fret, up, loose)) = fault_at(practice) {
+        made = made.with_fret(fret, up, loose);
+    }
+    if restrung && before.is_some() {
+        made.restring(&opened.strung)?;
+    }
+    Some(made)
+}
+
+/// A neck this much shorter in scale, and a bridge so far behind its place, in millimetres.
+const FOREIGN: f64 = 19.05;
+const MISPLACED: f64 = 9.0;
+
+/// Which fret stands high, how far, and whether it is loose.
+pub(crate) fn fault_at(practice: &Practice) -> Option<(u8, f64, bool)> {
+    let loose = practice.faults.contains(&PracticeFault::LooseFret);
+    if !loose && !practice.faults.contains(&PracticeFault::HighFret) {
+        return None;
+    }
+    let mut chance = Rng::new(practice.seed ^ 0xf3e7);
+    let fret = chance.between(6.0, 14.99) as u8;
+    let up = match practice.difficulty {
+        Difficulty::Easy => 0.16,
+        Difficulty::Usual => 0.12,
+        Difficulty::Hard => 0.09,
+    };
+    Some((fret, up, loose))
+}
