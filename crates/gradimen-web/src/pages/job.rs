@@ -1,5 +1,7 @@
 //! A job: the station in hand, and what is recorded.
 
+use std::sync::Arc;
+
 use crate::vocabulary::*;
 use actix_web::http::StatusCode;
 use actix_web::http::uri::PathAndQuery;
@@ -167,16 +169,7 @@ pub(crate) async fn tell(
         [Event::Redone { target }] => Some(("redone", target)),
         _ => None,
     };
-    let sent = fields.all();
-    let sent = sent.map(|(name, value)| (name.as_str(), value.as_str()));
-    let press = Press::of(fields.text("press"), sent);
-    let now = Timestamp::now();
-    // What is sent by no page of ours has no word of its own: it is recorded as often as it is sent.
-    let appended = if fields.text("press").is_empty() {
-        store.append(id, seen, events, now).await
-    } else {
-        store.append_once(id, seen, &press, events, now).await
-    };
+    let appended = append(&store, id, &fields, events).await;
     match appended {
         Ok(after) => {
             let there = back.map(|(name, target)| shown_at(id, &after.job, station, name, target));
@@ -193,6 +186,26 @@ pub(crate) async fn tell(
             refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None)
         }
         Err(other) => Err(other.into()),
+    }
+}
+
+/// Records what a form told, behind the entry that its page saw. What is sent by no page of ours has no word of its own: it is recorded
+/// as often as it is sent.
+pub(super) async fn append(
+    store: &Kept,
+    id: i64,
+    fields: &Fields,
+    events: Vec<Event>,
+) -> Result<Arc<Worked>, StoreError> {
+    let sent = fields.all();
+    let sent = sent.map(|(name, value)| (name.as_str(), value.as_str()));
+    let press = Press::of(fields.text("press"), sent);
+    let seen = fields.text("seen").parse().unwrap_or(0);
+    let now = Timestamp::now();
+    if fields.text("press").is_empty() {
+        store.append(id, seen, events, now).await
+    } else {
+        store.append_once(id, seen, &press, events, now).await
     }
 }
 

@@ -7,8 +7,6 @@ use askama::Template;
 use gradimen_bench::model::{Practised, Toll};
 use gradimen_practice::judgement::{self, Judgement};
 use gradimen_practice::{Played, exercises, wav};
-use gradimen_store::journal::Press;
-use jiff::Timestamp;
 use serde::Deserialize;
 
 use super::layout::fresh;
@@ -141,16 +139,7 @@ pub(crate) async fn act(
     let events = vec![Event::Observed {
         what: Observation::Practised { what },
     }];
-    let seen = fields.text("seen").parse().unwrap_or(0);
-    let all = fields.all();
-    let all = all.map(|(name, value)| (name.as_str(), value.as_str()));
-    let press = Press::of(fields.text("press"), all);
-    let now = Timestamp::now();
-    if fields.text("press").is_empty() {
-        store.append(id, seen, events, now).await?;
-    } else {
-        store.append_once(id, seen, &press, events, now).await?;
-    }
+    super::job::append(&store, id, &fields, events).await?;
     if fields.text("did") == "hand_in" {
         return Ok(redirect(&format!("/jobs/{id}/practice")));
     }
