@@ -205,10 +205,12 @@ fn nonsense_is_answered_and_changes_nothing() {
         "{}",
         wrong.text
     );
-    // A page that is no longer how it stands changes nothing.
-    let stale = [("did", "wait"), ("seen", "1")];
-    let stale = server.post(&format!("{}/practice", practised.place), &stale);
+    // What is no longer how it stands is not handed in; a minute passes in any window.
+    let to = format!("{}/practice", practised.place);
+    let stale = server.post(&to, &[("did", "hand_in"), ("seen", "1")]);
     assert_eq!(stale.status, 409);
+    let waits = server.post(&to, &[("did", "wait"), ("seen", "1")]);
+    assert_eq!(waits.status, 303);
     for (form, says) in [
         (vec![("kind", "a harp")], "a harp"),
         (

@@ -169,7 +169,7 @@ pub(crate) async fn tell(
         [Event::Redone { target }] => Some(("redone", target)),
         _ => None,
     };
-    let appended = append(&store, id, &fields, events).await;
+    let appended = append(&store, (id, seen), &fields, events).await;
     match appended {
         Ok(after) => {
             let there = back.map(|(name, target)| shown_at(id, &after.job, station, name, target));
@@ -189,18 +189,17 @@ pub(crate) async fn tell(
     }
 }
 
-/// Records what a form told, behind the entry that its page saw. What is sent by no page of ours has no word of its own: it is recorded
+/// Records what a form told of a job, behind the entry that was seen. What is sent by no page of ours has no word of its own: it is recorded
 /// as often as it is sent.
 pub(super) async fn append(
     store: &Kept,
-    id: i64,
+    (id, seen): (i64, u64),
     fields: &Fields,
     events: Vec<Event>,
 ) -> Result<Arc<Worked>, StoreError> {
     let sent = fields.all();
     let sent = sent.map(|(name, value)| (name.as_str(), value.as_str()));
     let press = Press::of(fields.text("press"), sent);
-    let seen = fields.text("seen").parse().unwrap_or(0);
     let now = Timestamp::now();
     if fields.text("press").is_empty() {
         store.append(id, seen, events, now).await

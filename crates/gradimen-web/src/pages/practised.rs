@@ -139,7 +139,12 @@ pub(crate) async fn act(
     let events = vec![Event::Observed {
         what: Observation::Practised { what },
     }];
-    super::job::append(&store, id, &fields, events).await?;
+    // A minute passes and a hint is given however far the work has come; what is handed in is what its page showed.
+    let seen = match what {
+        Practised::HandedIn { .. } => fields.text("seen").parse().unwrap_or(0),
+        _ => worked.job.seq(),
+    };
+    super::job::append(&store, (id, seen), &fields, events).await?;
     if fields.text("did") == "hand_in" {
         return Ok(redirect(&format!("/jobs/{id}/practice")));
     }
