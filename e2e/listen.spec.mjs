@@ -3,7 +3,7 @@ import { chromium } from "@playwright/test";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { expect, saveAndOpen, test } from "./bench.mjs";
+import { demoJob, expect, saveAndOpen, test } from "./bench.mjs";
 import { launchOptions } from "./chromium.mjs";
 import { pluck, wav } from "./plucked.mjs";
 
@@ -17,8 +17,18 @@ function pair([hz, stiffness], cents) {
   return [pluck(lowest, { stiffness: 4 * stiffness, touched: true }), pluck(sharp(lowest, cents), { stiffness: 4 * stiffness })];
 }
 
-// A browser that hears a file, on a new instrument's intonation.
-async function hears(sound, address, use, { station = "intonation", listen = "[data-listen]" } = {}) {
+// A job on a new instrument.
+async function opened(page, address) {
+  await page.goto(`${address}/instruments/new`);
+  await page.selectOption("#f-family", "fixed_plate");
+  await expect(page.locator("[name=typical_family]")).toHaveValue("fixed_plate");
+  await page.locator("#all > summary").click();
+  await page.fill("#f-name", "Wren");
+  return saveAndOpen(page);
+}
+
+// A browser that hears a file, on a job or on a new instrument: at its intonation, where nothing else is said.
+async function hears(sound, address, use, { station = "intonation", listen = "[data-listen]", on } = {}) {
   const folder = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
   const file = join(folder, "played.wav");
   await writeFile(file, sound);
@@ -26,13 +36,7 @@ async function hears(sound, address, use, { station = "intonation", listen = "[d
   const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, ...heard] });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(`${address}/instruments/new`);
-    await page.selectOption("#f-family", "fixed_plate");
-    await expect(page.locator("[name=typical_family]")).toHaveValue("fixed_plate");
-    await page.locator("#all > summary").click();
-    await page.fill("#f-name", "Wren");
-    const job = await saveAndOpen(page);
-    await page.goto(`${job}/${station}`);
+    await page.goto(`${on ?? await opened(page, address)}/${station}`);
     await page.locator(listen).click();
     await use(page);
   } finally {
@@ -143,4 +147,22 @@ test("strings are tuned by ear, and how far they fell is told when the last of t
     await page.goto(page.url().replace(/strings.*/, "record"));
     await expect(page.locator("main")).toContainText("Stretched: fell by +12.5 cents");
   }, { station: "strings", listen: "[data-listen=stretch]" });
+});
+
+test("a float's strings are listened for where they land, the thickest first", async ({ page, demo }) => {
+  const on = await demoJob(page, demo.address, "lapwing");
+  await page.goto(`${on}/balance`);
+  await page.locator("#done button").click();
+  await expect(page.locator("main")).toContainText("Tune each once, in this order");
+  const order = await page.locator("main").innerText();
+  const off = Number(order.match(/6 to ([\u2212+-]?\d+) c/)[1].replace("\u2212", "-"));
+  expect(off).toBeLessThan(-100);
+  const [fifth, sixth] = [STRINGS[4], STRINGS[5]].map(([hz, stiffness]) => (cents) => pluck(sharp(hz, cents), { stiffness }));
+  await hears(wav([fifth(0), sixth(off - 40), sixth(off + 1)]), demo.address, async (heard) => {
+    const says = heard.locator("[data-heard]");
+    await expect(says).toContainText("First string 6", { timeout: 20_000 });
+    await expect(says).toContainText(/String 6 E2: (39|40|41).* flat/, { timeout: 20_000 });
+    await expect(says).toContainText("String 6 E2: there", { timeout: 20_000 });
+    await expect(says).toContainText("now string 5");
+  }, { on, station: "balance" });
 });
