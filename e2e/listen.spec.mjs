@@ -46,7 +46,7 @@ async function hears(sound, address, use, { station = "intonation", listen = "[d
 }
 
 // What it plays lasts longer than a journey's usual time.
-test.setTimeout(240_000);
+test.setTimeout(300_000);
 
 const verdicts = (page) => page.locator("main table tbody tr", { hasText: "in spec" });
 
@@ -56,11 +56,12 @@ test("six strings are set by ear alone, without a key", async ({ bench }) => {
   // Twice over: no saddle is moved on one reading.
   STRINGS.forEach((string, index) => played.push(...pair(string, before[index]), ...pair(string, before[index])));
   // Each was turned as it was said, and is played again; from the lowest up, as it comes to hand.
-  [...STRINGS].reverse().forEach((string) => played.push(...pair(string, 0.1)));
+  // Once more after that: of a note that a busy machine did not bring across whole nothing is told, and hands play it again.
+  for (const round of [0, 1]) [...STRINGS].reverse().forEach((string) => played.push(...pair(string, 0.1 + round * 0.05)));
   await hears(wav(played), bench.address, async (page) => {
     await expect(page.locator("[data-heard]")).toContainText("String 1 E4", { timeout: 15_000 });
     await expect(page.locator("main table tbody tr", { hasText: "turn" })).toHaveCount(6, { timeout: 90_000 });
-    await expect(verdicts(page)).toHaveCount(6, { timeout: 60_000 });
+    await expect(verdicts(page)).toHaveCount(6, { timeout: 120_000 });
     await expect(page.locator("#ear")).toContainText("turned as it was said, and read");
     await page.goto(page.url().replace(/intonation.*/, "record"));
     const record = await page.locator("main").innerText();
