@@ -1,13 +1,16 @@
 //! The instrument as its journal left it.
 //!
 //! Everything follows from the journal: the same entries leave the same instrument, and a tool that is laid on twice between two entries
-//! shows the same. Undoing a turn turns the screw back, which is a move like any other; what was filed does not come back.
+//! shows the same. Undoing a turn turns the screw back, undone strings and springs are those from before, each a move like any other; what was
+//! filed does not come back.
 
 use std::sync::Arc;
 
 use gradimen_bench::journal::{Entry, Event, Opened};
+use gradimen_bench::model::instrument::Instrument;
 use gradimen_bench::model::{
-    Adjuster, Amount, Note, Observation, Place, Practice, PracticeFault, Practised,
+    Adjuster, Amount, Measurement, Note, Observation, Place, Practice, PracticeFault, Practised,
+    Strung,
 };
 use gradimen_sim::{Played, SimulatedInstrument};
 use thiserror::Error;
@@ -34,9 +37,24 @@ pub struct Bench {
     instrument: SimulatedInstrument,
     /// The place of the last entry.
     seq: u64,
-    /// What was turned, by the stroke it was turned in.
-    turned: Vec<(u64, Adjuster, Amount)>,
-    strings: u8,
+    /// What was done, by the stroke it was done in, as far as it can be taken back.
+    done: Vec<(u64, Done)>,
+    strung: Strung,
+    springs: u8,
+    record: Instrument,
+}
+
+/// Something that can be taken back.
+#[derive(Debug, Clone)]
+enum Done {
+    /// A screw, by so many turns.
+    Turned(Adjuster, f64),
+    /// Something that was slid, in millimetres.
+    Slid(Adjuster, f64),
+    /// Springs: how many there were, and then.
+    Hooked([u8; 2]),
+    /// Strings: before, and then.
+    Restrung(Box<[Strung; 2]>),
 }
 
 impl Bench {
@@ -46,8 +64,15 @@ impl Bench {
             practice: opened.practice.clone()?,
             instrument: hidden::hidden(opened, true)?,
             seq: 1,
-            turned: Vec::new(),
-            strings: opened.instrument.strings,
+            done: Vec::new(),
+            strung: opened.strung.clone(),
+            springs: opened
+                .instrument
+                .bridge
+                .vibrato
+                .as_ref()
+                .map_or(0, |sheet| sheet.springs),
+            record: opened.instrument.clone(),
         })
     }
 
@@ -71,12 +96,14 @@ impl Bench {
         match &entry.event {
             Event::Adjusted { adjuster, amount } => {
                 self.instrument.adjust(*adjuster, amount);
-                self.turned.push((entry.group, *adjuster, amount.clone()));
+                let done = self.can_be_undone(*adjuster, amount);
+                self.done.extend(done.map(|done| (entry.group, done)));
             }
             Event::Read { .. } => self.instrument.wait(READING),
             Event::Restrung { strung } => {
-                // What cannot be read was refused when it was told.
-                let _ = self.instrument.restring(strung);
+                let both = Box::new([self.strung.clone(), strung.clone()]);
+                self.done.push((entry.group, Done::Restrung(both)));
+                self.string_with(strung.clone());
             }
             Event::Observed { what } => match what {
                 Observation::Practised {
@@ -85,22 +112,70 @@ impl Bench {
                 Observation::Fretwork { work, fret, .. } => self.instrument.fretwork(*work, *fret),
                 _ => {}
             },
-            Event::Undone { target } => self.back(*target, -1.0),
-            Event::Redone { target } => self.back(*target, 1.0),
+            Event::Undone { target } => self.once_more(*target, true),
+            Event::Redone { target } => self.once_more(*target, false),
             _ => {}
         }
     }
 
-    /// Turns the screws of a stroke back, or on again.
-    fn back(&mut self, group: u64, way: f64) {
-        let of_it: Vec<(Adjuster, Amount)> = self
-            .turned
-            .iter()
-            .filter(|(of, ..)| *of == group)
-            .filter_map(|(_, adjuster, amount)| Some((*adjuster, again(*adjuster, amount, way)?)))
-            .collect();
-        for (adjuster, amount) in of_it {
-            self.instrument.adjust(adjuster, &amount);
+    /// What is to be known to take a move back; nothing of one that cannot be.
+    fn can_be_undone(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Done> {
+        match (adjuster, amount) {
+            // What was filed is gone.
+            (Adjuster::NutSlots { .. }, _) => None,
+            (_, Amount::Turns { turns } | Amount::Apart { turns, .. }) => {
+                Some(Done::Turned(adjuster, *turns))
+            }
+            (_, Amount::Distance { distance }) => {
+                Some(Done::Slid(adjuster, distance.middle().mm()))
+            }
+            (_, Amount::Springs { count, .. }) => {
+                let before = std::mem::replace(&mut self.springs, *count);
+                Some(Done::Hooked([before, *count]))
+            }
+            _ => None,
+        }
+    }
+
+    fn string_with(&mut self, strung: Strung) {
+        // What no instrument can be strung with was refused when it was told.
+        if self.instrument.restring(&strung).is_some() {
+            self.strung = strung;
+        }
+    }
+
+    /// Takes back what was done in a stroke, the last first, or does it once more.
+    fn once_more(&mut self, group: u64, back: bool) {
+        let of_it = self.done.iter().filter(|(of, _)| *of == group);
+        let mut of_it: Vec<Done> = of_it.map(|(_, done)| done.clone()).collect();
+        let way = if back { -1.0 } else { 1.0 };
+        if back {
+            of_it.reverse();
+        }
+        for done in of_it {
+            match done {
+                Done::Turned(adjuster, turns) => {
+                    let amount = Amount::Turns { turns: turns * way };
+                    self.instrument.adjust(adjuster, &amount);
+                }
+                Done::Slid(adjuster, mm) => {
+                    let distance = Measurement::mm(mm * way);
+                    self.instrument
+                        .adjust(adjuster, &Amount::Distance { distance });
+                }
+                Done::Hooked(counts) => {
+                    self.springs = counts[usize::from(!back)];
+                    let amount = Amount::Springs {
+                        count: self.springs,
+                        converging: false,
+                    };
+                    self.instrument.adjust(Adjuster::Springs, &amount);
+                }
+                Done::Restrung(both) => {
+                    let [before, then] = *both;
+                    self.string_with(if back { before } else { then });
+                }
+            }
         }
     }
 
@@ -123,12 +198,18 @@ impl Bench {
         &self.instrument
     }
 
-    /// How many strings it has.
-    pub const fn strings(&self) -> u8 {
-        self.strings
+    /// What is on record of it.
+    pub const fn record(&self) -> &Instrument {
+        &self.record
     }
 
-    /// What truly happens where somebody tells this: a screw that is at its end stops, a rod that is spent does not go.
+    /// How many strings it has.
+    pub const fn strings(&self) -> u8 {
+        self.record.strings
+    }
+
+    /// What truly happens where somebody tells this: a screw that is at its end stops, a rod that is spent does not go. The events must be
+    /// such as the job of this instrument takes.
     ///
     /// # Errors
     /// [`Refused`] for what cannot be moved here.
@@ -178,7 +259,7 @@ impl Bench {
     /// How far the fret stands up that has a fault, where one has: under the string where it stands highest.
     pub fn stands(&self) -> Option<f64> {
         let (fret, ..) = hidden::fault_at(&self.practice)?;
-        let all = (1..=self.strings).filter_map(|string| {
+        let all = (1..=self.record.strings).filter_map(|string| {
             let note = Note { string, fret };
             self.instrument.stands(note)
         });
@@ -189,18 +270,6 @@ impl Bench {
     pub fn trap(&self) -> Option<PracticeFault> {
         let faults = self.practice.faults.iter();
         faults.copied().find(|fault| fault.is_trap())
-    }
-}
-
-/// The same move once more, or back; nothing for what cannot be taken back.
-fn again(adjuster: Adjuster, amount: &Amount, way: f64) -> Option<Amount> {
-    let slot = matches!(adjuster, Adjuster::NutSlots { .. });
-    match amount {
-        Amount::Turns { turns } => Some(Amount::Turns { turns: turns * way }),
-        Amount::Distance { distance } if !slot => Some(Amount::Distance {
-            distance: gradimen_bench::model::Measurement::mm(distance.middle().mm() * way),
-        }),
-        _ => None,
     }
 }
 

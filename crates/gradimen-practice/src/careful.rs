@@ -1,12 +1,14 @@
 //! Careful trial and error: a hand that knows its targets and its instrument's threads, reads after every turn and goes round again
 //! until nothing needs one more; with no plan, and no estimate.
 
+use std::collections::BTreeSet;
+
 use gradimen_bench::journal::Event;
 use gradimen_bench::model::hardware::Lifts;
 use gradimen_bench::model::{
-    Adjuster, Amount, End, Fretwork, Measurement, Place, Practised, Reading, Side, StringSet,
+    Adjuster, Amount, End, Fretwork, Measurement, Note, Observation, Place, Practised, Reading,
+    Side, StringSet,
 };
-use gradimen_bench::model::{Note, Observation};
 use gradimen_bench::plan::Plan;
 
 use crate::hands::{Hands, fretwork, played_clean, rocked};
@@ -44,7 +46,7 @@ pub(crate) fn work(opening: &[Event]) -> Option<Hands> {
     let sheet = sheet(&hands)?;
     frets(&mut hands)?;
     for round in 0..ROUNDS {
-        let before = hands.toll()?.moves;
+        let before = hands.moves();
         relief(&mut hands, &sheet);
         if round == 0 {
             nut(&mut hands, &sheet);
@@ -52,7 +54,7 @@ pub(crate) fn work(opening: &[Event]) -> Option<Hands> {
         gap(&mut hands, &sheet);
         heights(&mut hands, &sheet);
         saddles(&mut hands, &sheet);
-        if hands.toll()?.moves == before {
+        if hands.moves() == before {
             break;
         }
     }
@@ -291,7 +293,7 @@ fn frets(hands: &mut Hands) -> Option<()> {
         return Some(());
     }
     let frets = known.instrument().frets;
-    let mut high = std::collections::BTreeSet::new();
+    let mut high = BTreeSet::new();
     for string in (1..=hands.bench.strings()).step_by(2) {
         for fret in 2..frets {
             let read = hands.read(Place::Rock { string, fret });
@@ -300,7 +302,7 @@ fn frets(hands: &mut Hands) -> Option<()> {
             }
         }
     }
-    let mut done = std::collections::BTreeSet::new();
+    let mut done = BTreeSet::new();
     for (fret, string) in high {
         if !done.insert(fret) {
             continue;

@@ -71,8 +71,13 @@ impl Hands {
     /// What it all took, and what is out.
     pub(crate) fn toll(&self) -> Option<Toll> {
         let known = self.known()?;
-        let plan = Plan::of(&known);
-        Some(measured(&self.bench, &self.entries, &known, &plan))
+        let rows = judge::rows(self.bench.instrument(), &known, &Plan::of(&known));
+        Some(measured(&self.bench, &self.entries, &known, &rows))
+    }
+
+    /// How many moves it took so far.
+    pub(crate) fn moves(&self) -> u32 {
+        toll::of(&self.entries, self.bench.record()).moves
     }
 }
 
@@ -81,9 +86,8 @@ pub(crate) fn measured<'a>(
     bench: &Bench,
     entries: impl IntoIterator<Item = &'a Entry>,
     known: &Estimate,
-    plan: &Plan,
+    rows: &[judge::Row],
 ) -> Toll {
-    let rows = judge::rows(bench.instrument(), known, plan);
     let out = rows.iter().filter(|row| row.is_out()).count();
     let fret = bench.stands();
     let high = usize::from(fret.is_some_and(|stands| stands > STANDS));

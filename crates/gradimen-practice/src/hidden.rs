@@ -27,22 +27,22 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
         _ => None,
     };
     let wide = if has(PracticeFault::Saddles) {
-        3.0 * share(practice.difficulty)
+        ANYWHERE * share(practice.difficulty)
     } else {
         0.0
     };
     let condition = Condition {
-        relief_mm: practice.came.relief,
-        nut_mm: practice.came.nut,
-        action_mm: practice.came.action,
-        gap_mm: practice.came.gap,
+        relief_mm: practice.came.relief_mm,
+        nut_mm: practice.came.nut_mm,
+        action_mm: practice.came.action_mm,
+        gap_mm: practice.came.gap_mm,
         saddles_mm: std::array::from_fn(|_| chance.between(-wide, wide)),
         scatter_mm: Some([
-            0.015,
+            EVEN[0],
             if has(PracticeFault::Action) {
-                0.15
+                UNEVEN
             } else {
-                0.03
+                EVEN[1]
             },
         ]),
         fitted: trap.is_none(),
@@ -67,6 +67,11 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
     Some(made)
 }
 
+/// How far saddles stand off that stand anywhere; how far single strings stray over frets 1 and 12 where they were set, and over fret 12 where
+/// they were not, in millimetres (choices).
+const ANYWHERE: f64 = 3.0;
+const EVEN: [f64; 2] = [0.015, 0.03];
+const UNEVEN: f64 = 0.15;
 /// A neck this much shorter in scale, and a bridge so far behind its place, in millimetres.
 const FOREIGN: f64 = 19.05;
 const MISPLACED: f64 = 9.0;

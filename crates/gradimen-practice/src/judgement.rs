@@ -1,15 +1,15 @@
 //! What is to be said of some work, by what is hidden and by what was told.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use gradimen_bench::estimate::Estimate;
-use gradimen_bench::finding::Severity;
+use gradimen_bench::finding::Finding;
 use gradimen_bench::journal::{Entry, Event};
 use gradimen_bench::model::{Adjuster, Place, PracticeFault, Practised, StationId, Toll};
 use gradimen_bench::plan::Plan;
 use gradimen_bench::text;
 use gradimen_trial::judge;
-use std::sync::Arc;
 
 use crate::bench::Bench;
 use crate::hands::{STANDS, measured};
@@ -70,7 +70,7 @@ pub struct Judgement {
 }
 
 impl Judgement {
-    /// Of a job as it stands; nothing where it is none of practice.
+    /// Of a job as it stands.
     pub fn of(bench: &Bench, known: &Estimate, plan: &Plan) -> Self {
         let entries: Vec<&Entry> = known.entries().iter().map(Arc::as_ref).collect();
         let practice = bench.practice();
@@ -96,16 +96,13 @@ impl Judgement {
                 _ => None,
             })
             .collect();
-        let named = plan
-            .findings
-            .iter()
-            .any(|found| found.severity() == Severity::Stop);
+        let named = |trap| plan.findings.iter().any(|found| names(found, trap));
         let hints = known
             .practised()
             .iter()
             .filter(|(_, did)| *did == Practised::Hint);
         Self {
-            toll: measured(bench, entries.iter().copied(), known, plan),
+            toll: measured(bench, entries.iter().copied(), known, &rows),
             plan: practice.plan,
             trial: practice.trial,
             fret: bench.stands().map(|stands| (stands, stands > STANDS)),
@@ -113,7 +110,7 @@ impl Judgement {
             out_of_order: out_of_order(&entries),
             too_deep,
             filed_loose: filed_loose(bench, &entries),
-            trap: bench.trap().map(|trap| (trap, named)),
+            trap: bench.trap().map(|trap| (trap, named(trap))),
             hints: hints.count() as u32,
             rows: rows
                 .into_iter()
@@ -138,6 +135,17 @@ impl Judgement {
         self.trap?;
         let moves = self.trial.moves.saturating_sub(self.plan.moves);
         Some((moves, (self.trial.minutes - self.plan.minutes).max(0.0)))
+    }
+}
+
+/// Whether that is what was found.
+const fn names(found: &Finding, trap: PracticeFault) -> bool {
+    match trap {
+        PracticeFault::ForeignNeck => matches!(found, Finding::Scale(check) if !check.agrees),
+        PracticeFault::Bridge => matches!(found, Finding::BridgePlace { .. }),
+        PracticeFault::RodSpent => matches!(found, Finding::RodSpent { needed: true, .. }),
+        PracticeFault::Wound => matches!(found, Finding::Twist { .. }),
+        _ => false,
     }
 }
 

@@ -14,6 +14,7 @@ pub mod judgement;
 pub mod make;
 pub mod order;
 pub mod par;
+pub mod progress;
 pub mod toll;
 pub mod tools;
 mod wav;

@@ -7,8 +7,8 @@ use gradimen_bench::job::Job;
 use gradimen_bench::journal::{Entry, Event, Opened};
 use gradimen_bench::model::instrument::{Instrument, Kind};
 use gradimen_bench::model::{
-    Came, Heard, Note, Observation, Place, Practice, PracticeFault, Side, Stage, Toll, Tuner,
-    Wanted, defaults,
+    Came, Heard, Note, Observation, Place, Practice, PracticeFault, Stage, Toll, Tuner, Wanted,
+    defaults,
 };
 use gradimen_bench::plan::Plan;
 use gradimen_core::quantity::Length;
@@ -41,7 +41,11 @@ pub fn opening(order: &Order) -> Result<(Instrument, Vec<Event>), OrderError> {
     let mut best: Option<Made> = None;
     let mut looked = 0;
     for more in 0..TRIES {
-        let Some(made) = made(order, &base, order.seed.wrapping_mul(TRIES) + more) else {
+        let Some(made) = made(
+            order,
+            &base,
+            order.seed.wrapping_mul(TRIES).wrapping_add(more),
+        ) else {
             continue;
         };
         // Par can be reached: where the plan leaves something undone another one is made, unless that is what is to be found.
@@ -77,10 +81,11 @@ fn made(order: &Order, base: &Base, seed: u64) -> Option<Made> {
         faults: order.faults.clone(),
         difficulty: order.difficulty,
         came: Came {
-            relief: [0.2; 2],
-            nut: 0.5,
-            action: [1.6, 2.0],
-            gap: 2.5,
+            // Where the search for how it is to come begins.
+            relief_mm: [0.2; 2],
+            nut_mm: 0.5,
+            action_mm: [1.6, 2.0],
+            gap_mm: 2.5,
         },
         seed,
         hints: order.hints,
@@ -168,12 +173,24 @@ struct Wish {
     reads: f64,
 }
 
+/// How far off it comes where something is wrong, at usual difficulty, in millimetres from and to (choices, as instruments come in from a season,
+/// a factory and a hand that guessed; a bass bends further).
+const BENT: (f64, f64) = (0.16, 0.26);
+const BENT_UP: (f64, f64) = (0.15, 0.3);
+const BENT_BASS: f64 = 1.3;
+const UNCUT: (f64, f64) = (0.16, 0.26);
+const HIGH: (f64, f64) = (0.45, 0.8);
+const UNBALANCED: (f64, f64) = (0.9, 1.6);
+/// Relief that a spent rod leaves, and that of a wound neck, treble and bass.
+const SPENT: f64 = 0.8;
+const WOUND: [f64; 2] = [-0.12, 0.42];
+
 /// How it is to come: what is right, and what is wrong with it.
 fn comes(order: &Order, base: &Base, plan: &Plan, chance: &mut Rng) -> Option<Vec<Wish>> {
     let by = share(order.difficulty);
     let has = |fault| order.faults.contains(&fault);
     let came = base.came.as_ref();
-    let mut off = |fault, least: f64, most: f64| {
+    let mut off = |fault, (least, most): (f64, f64)| {
         if has(fault) {
             by * chance.between(least, most)
         } else {
@@ -181,24 +198,23 @@ fn comes(order: &Order, base: &Base, plan: &Plan, chance: &mut Rng) -> Option<Ve
         }
     };
     let mut wishes = Vec::new();
-    let relief = off(PracticeFault::Relief, 0.16, 0.26);
+    let relief = off(PracticeFault::Relief, BENT);
     let bass = base.instrument.kind == Kind::Bass;
-    let bent = off(PracticeFault::Relief, 0.15, 0.3);
-    let up = bent + off(PracticeFault::Action, 0.45, 0.8);
+    let bent = off(PracticeFault::Relief, BENT_UP);
+    let up = bent + off(PracticeFault::Action, HIGH);
     for side in &plan.relief.sides {
         let right = came.map_or(side.target, |came| came.relief.middle());
         let reads = match side.place.side() {
-            _ if has(PracticeFault::RodSpent) => 0.8,
-            Some(Side::Treble) if has(PracticeFault::Wound) => -0.12,
-            Some(Side::Bass) if has(PracticeFault::Wound) => 0.42,
-            _ => right.mm() + if bass { 1.3 * relief } else { relief },
+            _ if has(PracticeFault::RodSpent) => SPENT,
+            Some(side) if has(PracticeFault::Wound) => WOUND[side.index()],
+            _ => right.mm() + if bass { BENT_BASS * relief } else { relief },
         };
         wishes.push(Wish {
             place: side.place,
             reads,
         });
     }
-    let nut = off(PracticeFault::Nut, 0.16, 0.26);
+    let nut = off(PracticeFault::Nut, UNCUT);
     let first = plan.nut.strings.first()?;
     let right = came.map_or(first.quantity.target, |came| came.nut_treble.middle());
     wishes.push(Wish {
@@ -216,7 +232,7 @@ fn comes(order: &Order, base: &Base, plan: &Plan, chance: &mut Rng) -> Option<Ve
         });
     }
     if let Some(balance) = &plan.balance {
-        let away = off(PracticeFault::Gap, 0.9, 1.6);
+        let away = off(PracticeFault::Gap, UNBALANCED);
         let rests = balance.target + Length::from_mm(away);
         wishes.push(Wish {
             place: Place::Gap,
@@ -237,11 +253,11 @@ fn brought(opened: &mut Opened, wishes: &[Wish]) -> Option<()> {
             let off = wish.reads - judge::truth(&made, wish.place)?;
             worst = worst.max(off.abs());
             match wish.place {
-                Place::Relief { side, .. } => came.relief[side.index()] += off,
-                Place::Nut { .. } => came.nut += off,
-                Place::Action { string: 1, .. } => came.action[0] += off,
-                Place::Action { .. } => came.action[1] += off,
-                _ => came.gap = (came.gap + off).max(0.02),
+                Place::Relief { side, .. } => came.relief_mm[side.index()] += off,
+                Place::Nut { .. } => came.nut_mm += off,
+                Place::Action { string: 1, .. } => came.action_mm[0] += off,
+                Place::Action { .. } => came.action_mm[1] += off,
+                _ => came.gap_mm = (came.gap_mm + off).max(0.02),
             }
         }
         if worst < 0.02 {

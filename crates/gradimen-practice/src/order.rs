@@ -80,6 +80,9 @@ pub enum OrderError {
     /// A fault that this kind cannot have.
     #[error("\"{0}\" is nothing that this instrument can have")]
     Fault(&'static str),
+    /// Two faults of which one hides the other.
+    #[error("\"{0}\" and \"{1}\" hide each other: choose one of them")]
+    Both(&'static str, &'static str),
     /// No claw or saddle brings it there.
     #[error(
         "no such instrument can be made with these faults: leave one of them out, or take another kind"
@@ -168,9 +171,14 @@ pub(crate) fn check(instrument: &Instrument, faults: &[PracticeFault]) -> Result
         }
         _ => false,
     };
-    let mut traps = faults.iter().filter(|fault| fault.is_trap());
-    if let Some(second) = traps.nth(1) {
-        return Err(OrderError::Fault(second.name()));
+    let frets = [PracticeFault::HighFret, PracticeFault::LooseFret];
+    let hiding: [&dyn Fn(&&PracticeFault) -> bool; 2] =
+        [&|fault| fault.is_trap(), &|fault| frets.contains(fault)];
+    for hides in hiding {
+        let of_it: Vec<&PracticeFault> = faults.iter().filter(hides).collect();
+        if let [one, other, ..] = of_it[..] {
+            return Err(OrderError::Both(one.name(), other.name()));
+        }
     }
     match faults.iter().find(cannot) {
         Some(fault) => Err(OrderError::Fault(fault.name())),

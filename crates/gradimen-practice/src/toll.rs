@@ -2,18 +2,23 @@
 //!
 //! The minutes are common practice, from memory, and one table for everybody: the plan, trial and error, and whoever practises.
 
+use std::collections::BTreeSet;
+
 use gradimen_bench::journal::{Entry, Event};
 use gradimen_bench::model::instrument::Instrument;
 use gradimen_bench::model::{Adjuster, Fretwork, Observation, Place, Practised, Toll};
 use gradimen_trial::sorts::screws_of;
 
-/// What a journal took; what is out at the end is not looked at here. What was undone was made all the same, and undoing it is a move.
+/// What a journal took; what is out at the end is not looked at here. What was undone was made all the same, and undoing it is a move where
+/// something was moved; a reading that was written wrong is only written again.
 pub fn of<'a>(entries: impl IntoIterator<Item = &'a Entry>, instrument: &Instrument) -> Toll {
     let mut toll = Toll::default();
     let mut last: Option<Adjuster> = None;
+    let mut moved: BTreeSet<u64> = BTreeSet::new();
     for entry in entries {
         match &entry.event {
             Event::Adjusted { adjuster, .. } => {
+                moved.insert(entry.group);
                 if last != Some(*adjuster) {
                     toll.moves += visits(*adjuster, instrument);
                     toll.minutes += minutes(*adjuster);
@@ -25,12 +30,15 @@ pub fn of<'a>(entries: impl IntoIterator<Item = &'a Entry>, instrument: &Instrum
                 toll.minutes += reading(*place);
                 last = None;
             }
-            Event::Undone { .. } | Event::Redone { .. } => {
+            Event::Undone { target } | Event::Redone { target } if moved.contains(target) => {
                 toll.moves += 1;
                 toll.minutes += BACK;
                 last = None;
             }
-            Event::Restrung { .. } => toll.minutes += RESTRING,
+            Event::Restrung { .. } => {
+                moved.insert(entry.group);
+                toll.minutes += RESTRING;
+            }
             Event::Observed { what } => match what {
                 Observation::Practised {
                     what: Practised::Waited { minutes },

@@ -2,7 +2,7 @@
 
 use gradimen_bench::estimate::Estimate;
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::{Measurement, Note, Place, Reading, Side, StationId};
+use gradimen_bench::model::{Keyed, Measurement, Note, Place, Reading, Side, StationId};
 use gradimen_bench::plan::Plan;
 use gradimen_bench::text;
 
@@ -40,7 +40,12 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
         (label, place)
     };
     let tool = |name, at| Tool { name, at };
-    match StationId::from_key_of(station) {
+    // The first checks stand on the plan's page.
+    let here = match station {
+        "plan" => Some(StationId::First),
+        other => StationId::from_key(other),
+    };
+    match here {
         Some(StationId::Relief) => {
             let sides = plan.relief.sides.iter();
             let at = sides.map(|of| (side(of.place.side()), of.place)).collect();
@@ -100,21 +105,6 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
             vec![tool("Key and rocker", at)]
         }
         None => Vec::new(),
-    }
-}
-
-/// A station by the word of its page.
-trait FromPage: Sized {
-    fn from_key_of(page: &str) -> Option<Self>;
-}
-
-impl FromPage for StationId {
-    fn from_key_of(page: &str) -> Option<Self> {
-        use gradimen_bench::model::Keyed;
-        match page {
-            "plan" => Some(Self::First),
-            other => Self::from_key(other),
-        }
     }
 }
 

@@ -20,6 +20,63 @@ fn wrong(status: u16, text: &str) -> bool {
     status >= 500 || signs.iter().any(|sign| text.contains(sign))
 }
 
+/// A practice instrument answers whatever it is told, or it is refused: of those that a practice bench has, one with posts, one with a claw and one
+/// whose fret is loose.
+#[test]
+fn no_nonsense_breaks_a_practice_instrument() {
+    let wanted =
+        std::env::var("REQUESTS").map_or(REQUESTS, |count| count.parse::<u64>().unwrap()) / 8;
+    let server = Server::start();
+    let mut recorded = 0;
+    for (number, exercise) in ["two_posts", "float_after_gauge", "loose_fret"]
+        .iter()
+        .enumerate()
+    {
+        let form = [("exercise", *exercise), ("hints", "full")];
+        let opened = server.post("/practice", &form).place;
+        let job = opened.trim_end_matches("/plan");
+        let mut chance = Chance(0xA076_1D64_78BD_642F ^ (number as u64 + 1));
+        for round in 0..wanted {
+            let page = server.get(&format!("{job}/record")).text;
+            let seen = page
+                .split("name=\"seen\" value=\"")
+                .nth(1)
+                .and_then(|rest| rest.split('"').next());
+            let form = told(&mut chance, seen.unwrap_or("1"));
+            let answer = server.post(&format!("{job}/tell"), &server::borrowed(&form));
+            assert!(
+                !wrong(answer.status, &answer.text),
+                "{} {form:?}",
+                answer.status
+            );
+            recorded += u64::from(answer.status == 303);
+            // What is left of it still answers to every tool.
+            if round % 16 == 0 {
+                for place in [
+                    "relief",
+                    "nut",
+                    "action",
+                    "intonation",
+                    "balance",
+                    "frets",
+                    "plan",
+                ] {
+                    let place = format!("{job}/{place}?take={}", chance.next() % 8);
+                    let answer = server.get(&place);
+                    assert!(
+                        !wrong(answer.status, &answer.text),
+                        "{} {place}",
+                        answer.status
+                    );
+                }
+            }
+        }
+        let judged = server.get(&format!("{job}/practice"));
+        assert!(!wrong(judged.status, &judged.text), "{}", judged.text);
+    }
+    assert!(recorded > wanted / 100, "{recorded}");
+}
+
 #[test]
 fn no_request_gets_a_failure_or_a_number_that_is_none() {
     let wanted = std::env::var("REQUESTS").map_or(REQUESTS, |count| count.parse().unwrap());

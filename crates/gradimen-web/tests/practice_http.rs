@@ -235,6 +235,27 @@ fn nonsense_is_answered_and_changes_nothing() {
 }
 
 #[test]
+fn a_screw_that_is_not_there_is_refused_like_at_a_real_job() {
+    let posts = Practised::begin("two_posts", "off");
+    let turned = |adjuster| {
+        [
+            ("what", "height"),
+            ("adjuster", adjuster),
+            ("turns", "1/4"),
+            ("way", "up"),
+        ]
+    };
+    for adjuster in ["5", "0", "99"] {
+        let refused = posts.send("tell", "action", &turned(adjuster));
+        assert_eq!(refused.status, 422, "{adjuster}: {}", refused.text);
+    }
+    assert_eq!(posts.send("tell", "action", &turned("treble")).status, 303);
+    // Nor is a claw there, nor a second pickup.
+    let claw = [("what", "claw"), ("turns", "1/4"), ("way", "in")];
+    assert_eq!(posts.send("tell", "relief", &claw).status, 422);
+}
+
+#[test]
 fn the_same_press_is_one_minute() {
     let practised = Practised::begin("season", "full");
     let page = practised.page("relief");

@@ -26,7 +26,7 @@ use crate::export::time;
 use crate::finding::Severity;
 use crate::job::Job;
 use crate::journal::{Entry, Event};
-use crate::model::{Adjuster, Hints, Keyed, Practised, Stage, StringEntry, Symptom};
+use crate::model::{Adjuster, Hints, Keyed, Stage, StringEntry, Symptom, Toll};
 use crate::plan::Plan;
 use crate::stations::strings;
 use crate::text;
@@ -93,25 +93,53 @@ pub struct PracticeLine {
     pub exercise: Option<String>,
     /// How much was told.
     pub hints: Hints,
-    /// Moves and minutes of the plan.
-    pub plan: (u32, u32),
-    /// Moves and minutes when it was handed in first, targets that were out, and whether that was at par; nothing before.
-    pub handed_in: Option<(u32, u32, u32, bool)>,
+    /// What the plan took.
+    pub plan: Took,
+    /// What it took when it was handed in first; nothing before.
+    pub handed_in: Option<HandedIn>,
+}
+
+/// What some work took, in whole minutes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Took {
+    /// Moves.
+    pub moves: u32,
+    /// Minutes.
+    pub minutes: u32,
+}
+
+impl From<Toll> for Took {
+    fn from(toll: Toll) -> Self {
+        Self {
+            moves: toll.moves,
+            minutes: toll.minutes.round() as u32,
+        }
+    }
+}
+
+/// Work that was handed in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct HandedIn {
+    /// What it took.
+    pub took: Took,
+    /// Targets that were truly out.
+    pub out: u32,
+    /// Whether it was at par.
+    pub par: bool,
 }
 
 impl PracticeLine {
     fn of(job: &Job) -> Option<Self> {
         let practice = job.practice()?;
-        let handed_in = job.practised().iter().find_map(|(_, did)| match did {
-            Practised::HandedIn { toll, par } => {
-                Some((toll.moves, toll.minutes.round() as u32, toll.out, *par))
-            }
-            _ => None,
+        let handed_in = job.handed_in().map(|(toll, par)| HandedIn {
+            took: toll.into(),
+            out: toll.out,
+            par,
         });
         Some(Self {
             exercise: practice.exercise.clone(),
             hints: practice.hints,
-            plan: (practice.plan.moves, practice.plan.minutes.round() as u32),
+            plan: practice.plan.into(),
             handed_in,
         })
     }

@@ -11,8 +11,8 @@ use crate::model::hardware::BridgeFamily;
 use crate::model::instrument::{Instrument, PutRight};
 use crate::model::{
     Adjuster, Air, BalanceSchool, Buzz, CheckLine, Complaint, Condition, End, Heard, HeightsGiven,
-    LastTime, Measurement, Note, Player, Practice, Practised, Round, Side, Stage, Strung, Targets,
-    Taught, Tuner, Tuning, defaults,
+    Hints, LastTime, Measurement, Note, Player, Practice, Practised, Round, Side, Stage, Strung,
+    Targets, Taught, Toll, Tuner, Tuning, defaults,
 };
 
 impl Job {
@@ -49,6 +49,24 @@ impl Job {
     /// What happened at the practice bench, with the place of its entry.
     pub fn practised(&self) -> &[(u64, Practised)] {
         &self.practised
+    }
+
+    /// Whether the next move is kept back: always, or until it is asked for and only up to the next entry.
+    pub fn keeps_hints_back(&self) -> bool {
+        let asked = (self.seq(), Practised::Hint);
+        match self.practice.as_ref().map(|practice| practice.hints) {
+            Some(Hints::Off) => true,
+            Some(Hints::OnRequest) => self.practised.last() != Some(&asked),
+            Some(Hints::Full) | None => false,
+        }
+    }
+
+    /// The work as it was handed in first: what it took, and whether it was at par; nothing before.
+    pub fn handed_in(&self) -> Option<(Toll, bool)> {
+        self.practised.iter().find_map(|(_, did)| match did {
+            Practised::HandedIn { toll, par } => Some((*toll, *par)),
+            _ => None,
+        })
     }
 
     /// How damp the room was on this visit, the oldest first.

@@ -163,13 +163,13 @@ impl Difficulty {
 #[serde(deny_unknown_fields)]
 pub struct Came {
     /// Relief by hold 1 and last, read 8: treble and bass.
-    pub relief: [f64; 2],
+    pub relief_mm: [f64; 2],
     /// The gap over fret 1.
-    pub nut: f64,
+    pub nut_mm: f64,
     /// The height over fret 12: treble and bass.
-    pub action: [f64; 2],
+    pub action_mm: [f64; 2],
     /// The gap of the vibrato; nought where there is none.
-    pub gap: f64,
+    pub gap_mm: f64,
 }
 
 /// What some work took.
@@ -250,8 +250,8 @@ impl Practice {
         }
         limits::count("faults", self.faults.len(), &(0..=FAULTS))?;
         let came = &self.came;
-        let all = came.relief.iter().chain(&came.action);
-        for length in all.chain([&came.nut, &came.gap]) {
+        let all = came.relief_mm.iter().chain(&came.action_mm);
+        for length in all.chain([&came.nut_mm, &came.gap_mm]) {
             limits::number("how it came", *length, &limits::CAME, "mm")?;
         }
         self.plan.check()?;

@@ -151,7 +151,13 @@ pub(crate) async fn tell(
             &view,
         );
     }
-    // At a practice bench what happens is what its instrument does.
+    // At a practice bench what happens is what its instrument does; told it is only what its job takes.
+    if bench.is_some()
+        && let Err(error) = worked.job.with(events.clone())
+    {
+        mark_error(&mut fields, &error);
+        return refuse(StatusCode::UNPROCESSABLE_ENTITY, fields, None);
+    }
     let events = match bench.as_ref().map(|bench| bench.meets(&events)) {
         Some(Ok(happens)) => happens,
         Some(Err(refused)) => {

@@ -3,11 +3,12 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, web};
 use askama::Template;
-use gradimen_bench::export::summary::PracticeLine;
+use gradimen_bench::export::summary::{HandedIn, PracticeLine, Took};
 use gradimen_bench::model::{Difficulty, Hints, PracticeFault};
 use gradimen_practice::exercises::{self, Exercise};
 use gradimen_practice::make;
 use gradimen_practice::order::{self, Like, LikeJob, Order};
+use gradimen_practice::progress::{Standing, at_par, standings};
 use gradimen_store::library::Listed;
 use jiff::Timestamp;
 
@@ -21,20 +22,15 @@ use crate::vocabulary::*;
 /// One exercise, and how it went so far.
 struct Row {
     number: usize,
-    key: &'static str,
-    name: &'static str,
-    teaches: &'static str,
+    exercise: &'static Exercise,
     times: usize,
     best: Option<Best>,
 }
 
 /// The best that was handed in.
 struct Best {
-    par: bool,
-    moves: u32,
-    minutes: u32,
-    out: u32,
-    plan: (u32, u32),
+    handed: HandedIn,
+    plan: Took,
     hints: &'static str,
     day: String,
 }
@@ -78,13 +74,10 @@ fn day(listed: &Listed) -> String {
     at.strftime("%-d %b %Y").to_string()
 }
 
-fn best(listed: &Listed, line: &PracticeLine) -> Option<Best> {
-    let (moves, minutes, out, par) = line.handed_in?;
+fn best(listed: &Listed, handed: HandedIn) -> Option<Best> {
+    let line = listed.summary.practice.as_ref()?;
     Some(Best {
-        par,
-        moves,
-        minutes,
-        out,
+        handed,
         plan: line.plan,
         hints: line.hints.name(),
         day: day(listed),
@@ -102,27 +95,18 @@ fn lines(listed: &[Listed]) -> impl Iterator<Item = (&Listed, &PracticeLine)> {
     all.filter_map(|listed| Some((listed, listed.summary.practice.as_ref()?)))
 }
 
-fn rows(listed: &[Listed]) -> Vec<Row> {
-    let row = |(at, exercise): (usize, &Exercise)| {
-        let of_it =
-            || lines(listed).filter(|(_, line)| line.exercise.as_deref() == Some(exercise.key));
-        let handed = of_it().filter_map(|(listed, line)| best(listed, line));
-        Row {
-            number: at + 1,
-            key: exercise.key,
-            name: exercise.name,
-            teaches: exercise.teaches,
-            times: of_it().count(),
-            // At par first, then with less left out, then quicker.
-            best: handed.min_by_key(|best| (!best.par, best.out, best.minutes)),
-        }
+/// Every exercise as it is shown, and how many are at par.
+fn rows(listed: &[Listed]) -> (Vec<Row>, usize) {
+    let tried: Vec<(&Listed, &PracticeLine)> = lines(listed).collect();
+    let standings = standings(&tried);
+    let at_par = at_par(&standings);
+    let row = |(number, one): (usize, Standing<&Listed>)| Row {
+        number,
+        exercise: one.exercise,
+        times: one.times,
+        best: one.best.and_then(|(listed, handed)| best(listed, handed)),
     };
-    exercises::ALL.iter().enumerate().map(row).collect()
-}
-
-fn at_par(rows: &[Row]) -> usize {
-    let par = |row: &&Row| row.best.as_ref().is_some_and(|best| best.par);
-    rows.iter().filter(par).count()
+    ((1..).zip(standings).map(row).collect(), at_par)
 }
 
 async fn practice_page(
@@ -131,7 +115,7 @@ async fn practice_page(
     refused: String,
 ) -> Result<HttpResponse, Failure> {
     let listed = store.latest().await?;
-    let rows = rows(&listed);
+    let (rows, at_par) = rows(&listed);
     let chosen = fields.text("hints").to_owned();
     let difficulty = fields.text("difficulty").to_owned();
     let ticked: Vec<String> = PracticeFault::all()
@@ -158,7 +142,7 @@ async fn practice_page(
         status,
         &PracticePage {
             head: Head::new(),
-            at_par: at_par(&rows),
+            at_par,
             going: lines(&listed)
                 .filter(|(_, line)| line.handed_in.is_none())
                 .take(12)
@@ -266,10 +250,10 @@ pub(crate) async fn open(
 /// The card of progress.
 pub(crate) async fn card(store: Kept) -> Result<HttpResponse, Failure> {
     let listed = store.latest().await?;
-    let rows = rows(&listed);
+    let (rows, at_par) = rows(&listed);
     let orders = lines(&listed).filter(|(_, line)| line.exercise.is_none());
     let orders = orders
-        .filter_map(|(listed, line)| Some((name(line, listed), best(listed, line)?)))
+        .filter_map(|(listed, line)| Some((name(line, listed), best(listed, line.handed_in?)?)))
         .take(12)
         .collect();
     page(
@@ -278,7 +262,7 @@ pub(crate) async fn card(store: Kept) -> Result<HttpResponse, Failure> {
             head: Head::new(),
             shop: store.shop().await?.shop.name,
             today: jiff::Zoned::now().strftime("%-d %B %Y").to_string(),
-            at_par: at_par(&rows),
+            at_par,
             orders,
             rows,
         },

@@ -68,14 +68,7 @@ pub(crate) async fn show(
     let bench = benches.of(*id, &worked).await?.ok_or(Failure::NotFound)?;
     let judged = Judgement::of(&bench, &worked.known, &worked.plan);
     let exercise = bench.practice().exercise.as_deref().and_then(exercises::of);
-    let handed = worked
-        .job
-        .practised()
-        .iter()
-        .find_map(|(_, did)| match did {
-            Practised::HandedIn { toll, par } => Some((*toll, *par)),
-            _ => None,
-        });
+    let handed = worked.job.handed_in();
     let row = |row: &judgement::Stands| judgement::row(&worked.known, row);
     let (out, within): (Vec<_>, Vec<_>) = judged.rows.iter().partition(|row| row.out);
     page(

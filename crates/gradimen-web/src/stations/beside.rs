@@ -1,12 +1,10 @@
 //! What lies beside the station of a job that is practised.
 
-use gradimen_bench::model::{Hints, Note, Practised};
-use gradimen_bench::plan::frets::Frets;
+use gradimen_bench::model::{Hints, Note};
 use gradimen_practice::tools::{self, Shown, Tool};
 use gradimen_practice::{Bench, toll};
 use gradimen_store::Worked;
 
-use crate::forms::Fields;
 use crate::pages::focus::field_of;
 use crate::pages::layout::View;
 use crate::pages::panel::{Lay, Panel, Row};
@@ -23,19 +21,13 @@ pub(super) fn beside(id: i64, worked: &Worked, station: &str, view: &View) -> Op
         worked,
         bench,
         station,
-        fields: &view.fields,
+        view,
     };
-    let practised = worked.job.practised();
-    let last = practised.last().map(|(seq, did)| (*seq, *did));
-    let shown_now = last == Some((worked.job.seq(), Practised::Hint));
+    let hides = worked.job.keeps_hints_back();
     Some(Panel {
         hints: practice.hints.name(),
-        hides: match practice.hints {
-            Hints::Off => true,
-            Hints::OnRequest => !shown_now,
-            Hints::Full => false,
-        },
-        asks: practice.hints == Hints::OnRequest && !shown_now,
+        hides,
+        asks: hides && practice.hints == Hints::OnRequest,
         took: format!(
             "{} moves, {} readings, {:.0} min",
             took.moves, took.readings, took.minutes
@@ -45,9 +37,7 @@ pub(super) fn beside(id: i64, worked: &Worked, station: &str, view: &View) -> Op
         settles: station == "relief",
         plucks: (station == "intonation" && !here.measures_places())
             .then(|| view.string(&worked.known).unwrap_or(1)),
-        handed_in: practised
-            .iter()
-            .any(|(_, did)| matches!(did, Practised::HandedIn { .. })),
+        handed_in: worked.job.handed_in().is_some(),
     })
 }
 
@@ -57,7 +47,7 @@ struct Here<'a> {
     worked: &'a Worked,
     bench: &'a Bench,
     station: &'a str,
-    fields: &'a Fields,
+    view: &'a View,
 }
 
 impl Here<'_> {
@@ -103,7 +93,7 @@ impl Here<'_> {
         Lay {
             href,
             label,
-            chosen: self.fields.text("take") == take,
+            chosen: self.view.fields.text("take") == take,
         }
     }
 
@@ -124,7 +114,7 @@ impl Here<'_> {
 
     /// Whether scale and places are measured, and no notes.
     fn measures_places(&self) -> bool {
-        self.fields.text("panel") == "places"
+        self.view.fields.text("panel") == "places"
     }
 
     /// The tools of this page.
@@ -136,7 +126,7 @@ impl Here<'_> {
     }
 
     fn shown(&self) -> Option<Shown> {
-        let take = self.fields.text("take");
+        let take = self.view.fields.text("take");
         let known = &self.worked.known;
         if let Some(note) = self.note() {
             return match take {
@@ -155,24 +145,11 @@ impl Here<'_> {
 
     /// The note in hand, where frets are looked at or notes are played.
     fn note(&self) -> Option<Note> {
-        if !["frets", "proof"].contains(&self.station) {
-            return None;
-        }
-        let number = |name: &str| self.fields.text(name).parse().ok();
-        let named = number("string").zip(number("fret"));
         let known = &self.worked.known;
-        let there = |(string, fret): &(u8, u8)| {
-            (1..=known.instrument().strings).contains(string) && *fret < known.instrument().frets
-        };
-        let named = named
-            .filter(there)
-            .map(|(string, fret)| Note { string, fret });
-        named
-            .or_else(|| Frets::of(known).next.filter(|_| self.station == "frets"))
-            .or_else(|| known.play_test().next().map(|(note, _)| note))
-            .or(Some(Note {
-                string: 1,
-                fret: 12,
-            }))
+        match self.station {
+            "frets" => Some(super::frets::in_hand(known, self.view)),
+            "proof" => Some(super::proof::in_hand(known, self.view)),
+            _ => None,
+        }
     }
 }

@@ -4,4 +4,5 @@ mod drawing;
 pub(crate) mod form;
 mod page;
 
+pub(super) use page::in_hand;
 pub(crate) use page::station;

@@ -38,14 +38,37 @@ pub(crate) struct FretsPage {
     fixed: bool,
 }
 
+/// The fret that was named, where a rocker can lie.
+fn named(job: &Known, view: &View) -> Option<Note> {
+    let named = view.string(job).zip(view.fields.text("fret").parse().ok());
+    named
+        .map(|(string, fret)| Note { string, fret })
+        .filter(|note| (2..job.instrument().frets).contains(&note.fret))
+}
+
+/// Where a rock tells most; where that is kept back, the fret that touches where something was heard.
+fn first(job: &Known, frets: &Frets) -> Note {
+    let start = Note { string: 1, fret: 2 };
+    if !job.keeps_hints_back() {
+        return frets.next.unwrap_or(start);
+    }
+    let heard = job.play_test().map(|(note, _)| Note {
+        fret: note.fret + 1,
+        ..note
+    });
+    let mut lies = heard.filter(|note| (2..job.instrument().frets).contains(&note.fret));
+    lies.next().unwrap_or(start)
+}
+
+/// The fret in hand.
+pub(in crate::stations) fn in_hand(job: &Known, view: &View) -> Note {
+    named(job, view).unwrap_or_else(|| first(job, &Frets::of(job)))
+}
+
 pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -> FretsPage {
     let mut fields = view.fields.clone();
     let frets = Frets::of(job).for_play(job, plan);
-    let named = view.string(job).zip(view.fields.text("fret").parse().ok());
-    let last = job.instrument().frets;
-    let named = named
-        .map(|(string, fret)| Note { string, fret })
-        .filter(|note| (2..last).contains(&note.fret));
+    let named = named(job, view);
     let seated = frets
         .loose
         .first()
@@ -53,7 +76,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
     if let Some(fret) = seated {
         fields.suggest("worked_fret", fret.to_string());
     }
-    let note = named.or(frets.next).unwrap_or(Note { string: 1, fret: 2 });
+    let note = named.unwrap_or_else(|| first(job, &frets));
     let at = frets.tops.iter().find(|top| top.note == note);
     let offer = says::work(frets.advice).and_then(|work| {
         let offered = view.offers.work.iter().find(|offer| offer.work == work)?;

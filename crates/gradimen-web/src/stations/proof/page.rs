@@ -46,13 +46,20 @@ pub(crate) struct Proof {
     headline: String,
 }
 
-pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Proof {
-    let string = view.string(job).unwrap_or(1);
+/// The note in hand.
+pub(in crate::stations) fn in_hand(job: &Known, view: &View) -> Note {
     let fret = view.fields.text("fret").parse().ok();
-    let fret = fret
-        .filter(|fret| *fret <= job.instrument().frets)
-        .unwrap_or(0);
-    let note = Note { string, fret };
+    Note {
+        string: view.string(job).unwrap_or(1),
+        fret: fret
+            .filter(|fret| *fret <= job.instrument().frets)
+            .unwrap_or(0),
+    }
+}
+
+pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Proof {
+    let note = in_hand(job, view);
+    let (string, fret) = (note.string, note.fret);
     let all: Vec<(Note, Heard)> = job.play_test().collect();
     let here = all
         .iter()
