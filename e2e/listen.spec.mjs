@@ -152,14 +152,18 @@ test("strings are tuned by ear, and how far they fell is told when the last of t
 
 test("a float's strings are listened for where they land, the thickest first", async ({ page, demo }) => {
   const on = await demoJob(page, demo.address, "lapwing");
+  // Before the claw was turned no string lands anywhere.
+  const open = ([hz, stiffness], cents) => pluck(sharp(hz, cents), { stiffness });
+  await hears(wav([open(STRINGS[5], 0)]), demo.address, async (heard) => {
+    await expect(heard.locator("[data-heard]")).toContainText("First the claw", { timeout: 20_000 });
+  }, { on, station: "balance" });
   await page.goto(`${on}/balance`);
   await page.locator("#done button").click();
   await expect(page.locator("main")).toContainText("Tune each once, in this order");
   const order = await page.locator("main").innerText();
   const off = Number(order.match(/6 to ([\u2212+-]?\d+) c/)[1].replace("\u2212", "-"));
   expect(off).toBeLessThan(-100);
-  const [fifth, sixth] = [STRINGS[4], STRINGS[5]].map(([hz, stiffness]) => (cents) => pluck(sharp(hz, cents), { stiffness }));
-  await hears(wav([fifth(0), sixth(off - 40), sixth(off + 1)]), demo.address, async (heard) => {
+  await hears(wav([open(STRINGS[4], 0), open(STRINGS[5], off - 40), open(STRINGS[5], off + 1)]), demo.address, async (heard) => {
     const says = heard.locator("[data-heard]");
     await expect(says).toContainText("First string 6", { timeout: 20_000 });
     await expect(says).toContainText(/String 6 E2: (39|40|41).* flat/, { timeout: 20_000 });

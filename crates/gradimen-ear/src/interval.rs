@@ -73,22 +73,6 @@ fn middle(notes: &[Note], cents: impl Fn(&Note) -> f64) -> Option<(f64, f64)> {
 mod tests {
     use super::*;
 
-    fn note(hz: f64, stiffness: f64) -> Note {
-        Note {
-            at: 0.0,
-            hz,
-            width: 0.1,
-            stiffness,
-            stiffness_width: 0.0,
-            glide: 0.0,
-            partials: 10,
-            decay: 1.0,
-            level: -20.0,
-            seconds: 1.5,
-            below: 0.0,
-        }
-    }
-
     #[test]
     fn the_harmonic_lies_above_the_octave_as_the_handbook_has_it() {
         // Worked by hand from f_2 / (2 f_1) = sqrt((1 + 4 B) / (1 + B)) (Fletcher 1964) for B = 0.001:
@@ -99,8 +83,8 @@ mod tests {
 
     #[test]
     fn a_wild_pluck_moves_the_middle_little_and_more_plucks_narrow_it() {
-        let sharp = |cents: f64| note(220.0 * 2.0_f64.powf(cents / 1200.0), 0.0);
-        let reference = [note(220.0, 0.0)];
+        let sharp = |cents: f64| Note::plain(220.0 * 2.0_f64.powf(cents / 1200.0), 0.0);
+        let reference = [Note::plain(220.0, 0.0)];
         let one = Interval::of(&reference, Kind::Harmonic, &[sharp(2.0)]).unwrap();
         assert!((one.cents - 2.0).abs() < 1e-9 && (one.width - 0.1 * 2.0_f64.sqrt()).abs() < 1e-9);
         let calm = [
@@ -110,7 +94,7 @@ mod tests {
             sharp(2.02),
             sharp(1.98),
         ];
-        let calm = Interval::of(&vec![note(220.0, 0.0); 5], Kind::Harmonic, &calm).unwrap();
+        let calm = Interval::of(&vec![Note::plain(220.0, 0.0); 5], Kind::Harmonic, &calm).unwrap();
         assert!(calm.width < one.width, "{calm:?}");
         let wild = [
             sharp(2.0),
@@ -119,7 +103,7 @@ mod tests {
             sharp(2.02),
             sharp(9.0),
         ];
-        let wild = Interval::of(&vec![note(220.0, 0.0); 5], Kind::Harmonic, &wild).unwrap();
+        let wild = Interval::of(&vec![Note::plain(220.0, 0.0); 5], Kind::Harmonic, &wild).unwrap();
         assert!(
             (wild.cents - 2.02).abs() < 1e-9 && wild.width > 5.0 * calm.width,
             "{wild:?}"
@@ -129,8 +113,14 @@ mod tests {
 
     #[test]
     fn an_open_string_is_brought_to_its_harmonic() {
-        let of =
-            |b: f64| Interval::of(&[note(110.0, b)], Kind::Open, &[note(220.0, 4.0 * b)]).unwrap();
+        let of = |b: f64| {
+            Interval::of(
+                &[Note::plain(110.0, b)],
+                Kind::Open,
+                &[Note::plain(220.0, 4.0 * b)],
+            )
+            .unwrap()
+        };
         assert!(of(0.0).cents.abs() < 1e-9);
         // The fretted note stands an octave above the open string, so flat of the harmonic.
         assert!((of(1e-3).cents + 2.5906).abs() < 1e-3);

@@ -75,3 +75,23 @@ impl fmt::Display for Refusal {
 pub(crate) fn typical_stiffness(hz: f64) -> f64 {
     4e-5 * (110.0 / hz).powf(0.8).clamp(0.3, 6.0)
 }
+
+#[cfg(test)]
+impl Note {
+    /// A note that says nothing but its pitch and stiffness, a tenth of a cent wide.
+    pub(crate) const fn plain(hz: f64, stiffness: f64) -> Self {
+        Self {
+            at: 0.0,
+            hz,
+            width: 0.1,
+            stiffness,
+            stiffness_width: 0.0,
+            glide: 0.0,
+            partials: 12,
+            decay: 1.0,
+            level: -20.0,
+            seconds: 1.5,
+            below: 0.0,
+        }
+    }
+}

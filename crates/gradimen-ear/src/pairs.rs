@@ -154,17 +154,8 @@ mod tests {
 
     fn heard(string: u8, kind: Kind, hz: f64, width: f64) -> Heard {
         let note = Note {
-            at: 0.0,
-            hz,
             width,
-            stiffness: 0.0,
-            stiffness_width: 0.0,
-            glide: 0.0,
-            partials: 12,
-            decay: 1.0,
-            level: -20.0,
-            seconds: 1.5,
-            below: 0.0,
+            ..Note::plain(hz, 0.0)
         };
         let fret = if kind == Kind::Open { 0 } else { 12 };
         Heard {

@@ -4,6 +4,11 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::who::{Heard, Kind};
 
+/// A string is in tune within this, cents: what a hand at a peg reaches (from memory).
+const IN_TUNE: f64 = 1.0;
+/// And this near it lands on a float, which the next string moves again (a choice).
+const LANDED: f64 = 3.0;
+
 /// The strings as they are to be tuned, heard by an ear that knows where each is to be.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Tuning {
@@ -51,22 +56,22 @@ fn open(heard: &Heard) -> Option<(u8, f64)> {
 }
 
 impl Tuning {
-    /// Every string at its pitch within so many cents, in any order.
-    pub fn in_tune(strings: u8, within: f64) -> Self {
+    /// Every string at its pitch, in any order.
+    pub fn in_tune(strings: u8) -> Self {
         Self {
             wanted: (1..=strings).collect(),
             ordered: false,
-            within,
+            within: IN_TUNE,
             right: BTreeSet::new(),
         }
     }
 
     /// These strings one after the other, each where it is to land.
-    pub const fn in_order(strings: Vec<u8>, within: f64) -> Self {
+    pub const fn in_order(strings: Vec<u8>) -> Self {
         Self {
             wanted: strings,
             ordered: true,
-            within,
+            within: LANDED,
             right: BTreeSet::new(),
         }
     }
@@ -169,25 +174,13 @@ mod tests {
     /// String and how far off it was played, open.
     fn heard(string: usize, cents: f64) -> Heard {
         let hz = OPEN[string - 1] * (cents / 1200.0).exp2();
-        let note = Note {
-            at: 0.0,
-            hz,
-            width: 0.1,
-            stiffness: 1e-5,
-            stiffness_width: 1e-6,
-            glide: 0.0,
-            partials: 12,
-            decay: 1.0,
-            level: -20.0,
-            seconds: 1.5,
-            below: 0.0,
-        };
+        let note = Note::plain(hz, 1e-5);
         Ear::new(&OPEN, &[]).heard(note, None)
     }
 
     #[test]
     fn strings_are_brought_to_pitch_in_any_order() {
-        let mut tuning = Tuning::in_tune(3, 1.0);
+        let mut tuning = Tuning::in_tune(3);
         assert_eq!(tuning.next(), Some(1));
         let Tuned::Off { string: 2, cents } = tuning.take(&heard(2, -14.0)) else {
             panic!()
@@ -215,7 +208,7 @@ mod tests {
         // String 3 is tuned 280 cents flat for now, string 2 in tune.
         let ear = Ear::tuned_off(&OPEN, &[0.0, 0.0, -280.0]);
         let played = |string: usize, cents: f64| ear.heard(heard(string, cents).note, None);
-        let mut tuning = Tuning::in_order(vec![3, 2, 1], 2.0);
+        let mut tuning = Tuning::in_order(vec![3, 2, 1]);
         let early = tuning.take(&played(1, 0.0));
         assert_eq!(
             early,
@@ -228,7 +221,7 @@ mod tests {
             panic!()
         };
         assert!((cents - 80.0).abs() < 0.01, "{cents}");
-        let right = tuning.take(&played(3, -279.0));
+        let right = tuning.take(&played(3, -278.0));
         assert!(matches!(right, Tuned::Right { next: Some(2), .. }));
         // Played again it is no longer where it was, and that is said.
         assert!(matches!(tuning.take(&played(3, -260.0)), Tuned::Off { .. }));

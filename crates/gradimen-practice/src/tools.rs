@@ -2,9 +2,13 @@
 
 use gradimen_bench::estimate::Estimate;
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::{Keyed, Measurement, Note, Place, Reading, Side, StationId};
+use gradimen_bench::model::{
+    Keyed, Measurement, Note, Place, Reading, Side, StationId, Tool as NamedTool, limits,
+};
 use gradimen_bench::plan::Plan;
 use gradimen_bench::text;
+use gradimen_core::quantity::Length;
+use gradimen_core::units::LengthField;
 
 use crate::bench::Bench;
 
@@ -108,22 +112,28 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
     }
 }
 
-/// What a tool shows at a place; nothing where none of this bench reads it.
-pub fn lay(bench: &Bench, known: &Estimate, place: Place) -> Option<Shown> {
+/// What a tool shows at a place; nothing where none of this bench reads it. Where a tool was named whose unit a bare number takes, it is
+/// typed so that this one is meant.
+pub fn lay(
+    bench: &Bench,
+    known: &Estimate,
+    place: Place,
+    named: Option<NamedTool>,
+) -> Option<Shown> {
     let Event::Read { value, .. } = bench.shows(place)? else {
         return None;
     };
     Some(Shown {
         place: text::moves::place(known, place),
-        says: says(&value),
-        typed: typed(&value),
+        says: says(field(place, named), &value),
+        typed: typed(field(place, named), &value),
     })
 }
 
 /// A rocker over a fret.
 pub fn rocker(bench: &Bench, known: &Estimate, note: Note) -> Option<Shown> {
     let (string, fret) = (note.string, note.fret);
-    lay(bench, known, Place::Rock { string, fret })
+    lay(bench, known, Place::Rock { string, fret }, None)
 }
 
 /// A stick pressed on a fret.
@@ -152,50 +162,64 @@ pub fn play(bench: &Bench, note: Note) -> Option<Shown> {
     })
 }
 
+/// The field in which a place is read.
+fn field(place: Place, named: Option<NamedTool>) -> Option<LengthField> {
+    let field = limits::of_place(place)?;
+    let unit = named.and_then(NamedTool::unit);
+    Some(unit.map_or(field, |unit| field.in_unit(unit)))
+}
+
 /// In words, as the eye meets it.
-fn says(value: &Reading) -> String {
-    match value {
-        Reading::Length { length } => match passes(length) {
-            Some((passes, drags)) => format!("{passes} passes, {drags} drags"),
-            None => typed(value),
-        },
-        other => text::events::value(other),
+fn says(field: Option<LengthField>, value: &Reading) -> String {
+    let Reading::Length { length } = value else {
+        return text::events::value(value);
+    };
+    let typed = written(field, length);
+    match length.written.split_once('-') {
+        // Between two blades, each in the unit that stands behind both.
+        Some((passes, drags)) => {
+            let unit = typed.strip_prefix(&length.written).unwrap_or_default();
+            format!("{passes}{unit} passes, {drags}{unit} drags")
+        }
+        None => typed,
     }
 }
 
-/// Between two blades.
-fn passes(length: &Measurement) -> Option<(String, String)> {
-    let (passes, drags) = length.written.split_once('-')?;
-    let unit = unit(length, passes);
-    Some((format!("{passes}{unit}"), format!("{drags}{unit}")))
+/// A length as it is typed at a place: as the tool has it where its field means the same by that, else with the unit.
+fn written(field: Option<LengthField>, length: &Measurement) -> String {
+    let bare = &length.written;
+    let ways = [
+        bare.clone(),
+        format!("{bare} mm"),
+        format!("{bare}/64"),
+        format!("{bare} thou"),
+    ];
+    let mut right = ways.into_iter().filter(|way| {
+        let read = field.and_then(|field| field.parse(way).ok());
+        read.is_some_and(|read| means(&Measurement::from(&read), length))
+    });
+    right
+        .next()
+        .unwrap_or_else(|| format!("{:.2} mm", length.middle().mm()))
 }
 
-/// What a bare number was read in: nothing where its field takes it as it stands.
-fn unit(length: &Measurement, first: &str) -> &'static str {
-    let lettered = length
-        .written
-        .chars()
-        .any(|sign| sign.is_ascii_alphabetic() || sign == '/');
-    let number: Option<f64> = first.trim().parse().ok();
-    let millimetres = number.is_some_and(|number| (number - length.low.mm()).abs() < 1e-6)
-        || number.is_some_and(|number| (number - length.middle().mm()).abs() < 1e-6);
-    if millimetres && !lettered { " mm" } else { "" }
+/// Whether two readings are one.
+fn means(one: &Measurement, other: &Measurement) -> bool {
+    const HAIR: f64 = 1e-6;
+    let near = |a: Length, b: Length| (a - b).mm().abs() < HAIR;
+    near(one.low, other.low) && near(one.high, other.high)
 }
 
 /// As a hand types it.
-fn typed(value: &Reading) -> String {
+fn typed(field: Option<LengthField>, value: &Reading) -> String {
     match value {
-        Reading::Length { length } => {
-            let first = length.written.split('-').next().unwrap_or_default();
-            format!("{}{}", length.written, unit(length, first))
-        }
+        Reading::Length { length } => written(field, length),
         Reading::Touches => "none".to_owned(),
         Reading::Rocks => "rocks".to_owned(),
         Reading::Flat => "flat".to_owned(),
         Reading::Note { cents, .. } => format!("{cents}"),
         Reading::Ends { treble, bass } => {
-            let one = |end: &Measurement| format!("{}{}", end.written, unit(end, &end.written));
-            format!("{} and {}", one(treble), one(bass))
+            format!("{} and {}", written(field, treble), written(field, bass))
         }
         other => text::events::value(other),
     }

@@ -73,7 +73,12 @@ fn what_cannot_be_made_says_why() {
     let two_traps = [PracticeFault::Wound, PracticeFault::RodSpent];
     assert!(matches!(
         opening(&order(plate(), &two_traps)),
-        Err(OrderError::Fault(_))
+        Err(OrderError::Both(..))
+    ));
+    let one_fret = [PracticeFault::HighFret, PracticeFault::LooseFret];
+    assert!(matches!(
+        opening(&order(plate(), &one_fret)),
+        Err(OrderError::Both(..))
     ));
 }
 
@@ -143,6 +148,72 @@ fn no_record_of_a_shop_breaks_the_bench() {
             let why = holds(opening(&wanted));
             println!("{kind:?} {strings} {family:?}: {why:?}");
             assert!(why.is_none() || why == Some(OrderError::Impossible));
+        }
+    }
+}
+
+/// Records at the ends of what a record may say.
+#[test]
+fn no_odd_record_breaks_the_bench() {
+    let mm = gradimen_bench::model::Measurement::mm;
+    let usual = || Instrument {
+        name: "Ruff".into(),
+        ..defaults::usual_instrument(Kind::Guitar, 6)
+    };
+    let mut short = Instrument {
+        scales: vec![mm(400.0)],
+        frets: 12,
+        ..usual()
+    };
+    short.neck.joint_fret = 10;
+    let long = Instrument {
+        scales: vec![mm(1000.0)],
+        frets: 36,
+        ..usual()
+    };
+    let round = Instrument {
+        radius_nut: mm(100.0),
+        radius_last_fret: mm(100.0),
+        ..usual()
+    };
+    let mut fretless = usual();
+    fretless.construction.fretless = true;
+    let mut stiff = usual();
+    stiff.bridge.intonation.pitch = mm(2.0);
+    stiff.bridge.height.pitch = mm(0.2);
+    for (what, mut instrument) in [
+        ("short", short),
+        ("long", long),
+        ("round", round),
+        ("fretless", fretless),
+        ("stiff", stiff),
+    ] {
+        instrument.pickups.clear();
+        instrument
+            .validate()
+            .unwrap_or_else(|error| panic!("{what}: {error}"));
+        let tuning = &defaults::tunings(Kind::Guitar, 6)[0];
+        let like = LikeJob {
+            strung: Strung {
+                set: defaults::sets(Kind::Guitar, 6)[0].strings.clone(),
+                tuning: Tuning::of(tuning.name, 440.0, &tuning.pitches),
+            },
+            player: Player {
+                touch: Touch::Light,
+                style: String::new(),
+            },
+            targets: defaults::targets(&instrument, Touch::Light),
+            school: None,
+            came: None,
+            instrument,
+        };
+        for fault in [
+            PracticeFault::Saddles,
+            PracticeFault::Wound,
+            PracticeFault::HighFret,
+        ] {
+            let why = holds(opening(&order(Like::Job(Box::new(like.clone())), &[fault])));
+            println!("{what} {fault:?}: {why:?}");
         }
     }
 }

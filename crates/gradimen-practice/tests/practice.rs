@@ -10,6 +10,7 @@ use gradimen_bench::job::Job;
 use gradimen_bench::journal::{Document, Entry, Event};
 use gradimen_bench::model::{
     Adjuster, Amount, Fretwork, Hints, Measurement, Note, Observation, Place, Reading, StringSet,
+    Tool,
 };
 use gradimen_bench::plan::Plan;
 use gradimen_bench::plan::frets::{Advice, Frets};
@@ -226,6 +227,134 @@ fn a_turn_that_is_undone_is_turned_back_and_is_a_move() {
     // What its screw has of play stays away.
     assert!((cents(&hand) - before).abs() < 0.25 * (turned - before).abs());
     assert_eq!(hand.judged().toll.moves, 2);
+}
+
+#[test]
+fn a_reading_that_is_taken_back_is_no_move() {
+    let mut hand = Hand::at("first_intonation", 1);
+    hand.read(Place::Intonation {
+        string: 2,
+        fret: 12,
+    });
+    let target = hand.entries.last().unwrap().seq;
+    let before = hand.judged().toll;
+    hand.tell(vec![Event::Undone { target }]);
+    assert_eq!(hand.judged().toll, before);
+}
+
+#[test]
+fn strings_that_are_taken_back_are_those_from_before() {
+    let mut hand = Hand::at("float_after_gauge", 0);
+    let gap = |hand: &Hand| hand.bench().instrument().gap().unwrap();
+    let came = gap(&hand);
+    let Event::Opened(opened) = &hand.entries[0].event else {
+        panic!()
+    };
+    // The lighter set that it was set up for.
+    let strung = opened.arrived.clone().unwrap();
+    hand.tell(vec![Event::Restrung { strung }]);
+    let lighter = gap(&hand);
+    assert!(lighter < came - 1.0, "{lighter} {came}");
+    let target = hand.entries.last().unwrap().seq;
+    hand.tell(vec![Event::Undone { target }]);
+    assert!((gap(&hand) - came).abs() < 0.7, "{} {came}", gap(&hand));
+}
+
+#[test]
+fn an_instrument_that_is_followed_is_the_one_that_is_found_again() {
+    let mut hand = Hand::at("barrels", 0);
+    let mut followed = hand.bench();
+    for string in [1, 4] {
+        hand.read(Place::Intonation { string, fret: 12 });
+        hand.turn(Adjuster::SaddleHeight { string }, turns(-0.5));
+        hand.turn(Adjuster::TrussRod, turns(0.125));
+    }
+    for entry in &hand.entries[usize::try_from(followed_at(&hand)).unwrap()..] {
+        followed.then(entry);
+    }
+    for string in 1..=6 {
+        let place = Place::Action {
+            string,
+            fret: 12,
+            held: 0,
+        };
+        assert_eq!(followed.shows(place), hand.bench().shows(place));
+        let cents = |bench: &Bench| bench.instrument().cents(string);
+        assert!((cents(&followed) - cents(&hand.bench())).abs() < 1e-9);
+    }
+}
+
+/// Where the opening of a hand's journal ends.
+fn followed_at(hand: &Hand) -> u64 {
+    let read = |entry: &&Entry| matches!(entry.event, Event::Read { .. });
+    hand.entries.iter().find(read).unwrap().seq - 1
+}
+
+#[test]
+fn what_a_tool_shows_is_typed_and_read_as_it_was_meant() {
+    use gradimen_bench::model::limits;
+    use gradimen_practice::tools;
+    let mut typed: Vec<String> = Vec::new();
+    // Hands have rules in 64ths and in millimetres, blades in both, and write bare numbers or not: every exercise is another hand.
+    for exercise in exercises::ALL {
+        for again in 0..4 {
+            let hand = Hand::at(exercise.key, again);
+            let (bench, known) = (hand.bench(), hand.known());
+            let plan = Plan::of(&known);
+            // A shop may have said which tool lies there: a bare number is of its unit then.
+            let named = [
+                None,
+                Some(Tool::Rule64),
+                Some(Tool::RuleHalfMm),
+                Some(Tool::Feeler),
+            ][again];
+            for station in ["relief", "nut", "action", "balance", "intonation"] {
+                for (_, place) in tools::of(station, &known, &plan)
+                    .into_iter()
+                    .flat_map(|tool| tool.at)
+                {
+                    let limits = match place {
+                        Place::Relief { .. } => limits::RELIEF,
+                        Place::Nut { .. } => limits::NUT,
+                        Place::Action { .. } => limits::ACTION,
+                        Place::Gap => limits::VIBRATO_GAP,
+                        Place::Spring => limits::SPRING_LENGTH,
+                        Place::Scale { .. } => limits::NUT_TO_TWELFTH,
+                        Place::Saddle { .. } => limits::TWELFTH_TO_SADDLE,
+                        Place::Room { .. } => limits::ROOM,
+                        _ => continue,
+                    };
+                    let limits = match named.and_then(Tool::unit) {
+                        Some(unit) => limits.in_unit(unit),
+                        None => limits,
+                    };
+                    let (Some(shown), Some(Event::Read { value, .. })) =
+                        (tools::lay(&bench, &known, place, named), bench.shows(place))
+                    else {
+                        continue;
+                    };
+                    let Some(meant) = value.length() else {
+                        continue;
+                    };
+                    let read = limits.parse(&shown.typed).unwrap_or_else(|error| {
+                        panic!("{place:?}: {} is typed: {error}", shown.typed)
+                    });
+                    let read = Measurement::from(&read);
+                    let off = (read.middle().mm() - meant.middle().mm()).abs();
+                    assert!(
+                        off < 1e-6,
+                        "{place:?}: {} is read as {read:?}, meant {meant:?}",
+                        shown.typed
+                    );
+                    typed.push(shown.typed);
+                }
+            }
+        }
+    }
+    // Of all ways of writing there were some.
+    let some = |of: fn(&String) -> bool| typed.iter().filter(|typed| of(typed)).count() > 20;
+    assert!(some(|typed| typed.contains("/64")) && some(|typed| typed.contains("mm")));
+    assert!(some(|typed| typed.contains('-')) && some(|typed| typed.parse::<f64>().is_ok()));
 }
 
 #[test]

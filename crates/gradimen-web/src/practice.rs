@@ -34,12 +34,24 @@ impl Benches {
             return Ok(None);
         }
         let seq = worked.job.seq();
-        if let Some(bench) = self.kept(id, seq) {
-            return Ok(Some(bench));
+        let kept = self.kept(id).filter(|(at, _)| *at <= seq);
+        if let Some((at, bench)) = &kept
+            && *at == seq
+        {
+            return Ok(Some(Arc::clone(bench)));
         }
         let of = Arc::clone(worked);
-        // On a thread that answers nobody.
-        let made = web::block(move || Bench::of(of.job.entries())).await;
+        // On a thread that answers nobody; from where it stood last, where that is known.
+        let made = web::block(move || {
+            let Some((at, before)) = kept else {
+                return Bench::of(of.job.entries());
+            };
+            let mut bench = Bench::clone(&before);
+            let since = of.job.entries().iter().filter(|entry| entry.seq > at);
+            since.for_each(|entry| bench.then(entry));
+            Some(bench)
+        });
+        let made = made.await;
         let made = made.map_err(|error| Failure::Other(error.to_string()))?;
         let made = made.ok_or_else(|| {
             Failure::Other("the instrument of this practice job cannot be made again".to_owned())
@@ -50,9 +62,10 @@ impl Benches {
         Ok(Some(bench))
     }
 
-    fn kept(&self, id: i64, seq: u64) -> Option<Arc<Bench>> {
+    /// As it was seen last, and after which entry.
+    fn kept(&self, id: i64) -> Option<(u64, Arc<Bench>)> {
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let (at, bench) = kept.get(&id)?;
-        (*at == seq).then(|| Arc::clone(bench))
+        Some((*at, Arc::clone(bench)))
     }
 }

@@ -2,7 +2,6 @@
 
 use gradimen_core::action::{levers, levers_behind};
 use gradimen_core::intonation::Heights;
-use gradimen_core::units::LengthField;
 
 use super::{Job, JobError, stringing};
 use crate::model::hardware::{Lifts, SaddleDrive, VibratoKind};
@@ -84,21 +83,18 @@ impl Job {
         if let Some(string) = place.string() {
             self.index(string)?;
         }
-        let within: &LengthField = match (place, value) {
+        match (place, value) {
             (Place::Relief { side, span }, Reading::Touches | Reading::Rocks) => {
                 return self.relief(side, span);
             }
             (Place::Relief { side, span }, _) => {
                 self.relief(side, span)?;
-                &limits::RELIEF
             }
             (Place::Nut { string, held }, _) => {
                 self.height(string, held, 1)?;
-                &limits::NUT
             }
             (Place::Action { string, fret, held }, _) => {
                 self.height(string, held, fret)?;
-                &limits::ACTION
             }
             (Place::Intonation { fret, .. }, value) => return self.check_note(fret, value),
             (Place::Gap, Reading::Flat) => {
@@ -112,11 +108,9 @@ impl Job {
             }
             (Place::Gap, _) => {
                 self.vibrato()?;
-                &limits::VIBRATO_GAP
             }
             (Place::Spring, _) => {
                 self.vibrato()?;
-                &limits::SPRING_LENGTH
             }
             (Place::ClawEnds, Reading::Ends { treble, bass }) => {
                 self.claw()?;
@@ -128,7 +122,6 @@ impl Job {
             (Place::ClawEnds, _) => return Err(misfit("claw to its wall", "two lengths")),
             (Place::Pickup { pickup, .. } | Place::PolePiece { pickup, .. }, _) => {
                 self.pickup(pickup)?;
-                &limits::PICKUP_GAP
             }
             (Place::Level { pickup, .. }, Reading::Level { decibels }) => {
                 self.pickup(pickup)?;
@@ -136,10 +129,13 @@ impl Job {
                 return Ok(());
             }
             (Place::Level { .. }, _) => return Err(misfit("level", "decibels")),
-            (Place::Scale { .. }, _) => &limits::NUT_TO_TWELFTH,
-            (Place::Saddle { .. }, _) => &limits::TWELFTH_TO_SADDLE,
-            (Place::Room { .. }, _) => &limits::ROOM,
-            (Place::Core { .. }, _) => &limits::CORE,
+            (
+                Place::Scale { .. }
+                | Place::Saddle { .. }
+                | Place::Room { .. }
+                | Place::Core { .. },
+                _,
+            ) => {}
             (Place::CutOff { .. }, Reading::Weighed { weighing }) => {
                 return stringing::weighing(weighing);
             }
@@ -151,11 +147,12 @@ impl Job {
             (Place::RodCheck, _) => return Err(misfit("nut of the truss rod", "turns left")),
             (Place::Rock { fret, .. }, Reading::Rock { .. }) => return self.rocked(fret),
             (Place::Rock { .. }, _) => return Err(misfit("rocker", "how far it rocks")),
-        };
+        }
+        let within = limits::of_place(place).ok_or_else(|| misfit("reading", "no length"))?;
         let length = value
             .length()
             .ok_or_else(|| misfit(within.what, "a length"))?;
-        limits::length(length, within)?;
+        limits::length(length, &within)?;
         Ok(())
     }
 

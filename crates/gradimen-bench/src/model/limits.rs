@@ -21,6 +21,7 @@ use gradimen_core::units::print;
 use thiserror::Error;
 
 use super::measurement::Measurement;
+use super::place::Place;
 
 /// Strings of an instrument; those of a course count each.
 pub const STRINGS: RangeInclusive<u8> = 3..=12;
@@ -237,6 +238,28 @@ const NAMED: [(&str, LengthField); 42] = [
     ("tolerance_thou", TOLERANCE_THOU),
     ("tolerance_64", TOLERANCE_64),
 ];
+
+/// The limits of what is read at a place, and what a bare number there means; nothing where no length is read.
+pub const fn of_place(place: Place) -> Option<LengthField> {
+    Some(match place {
+        Place::Relief { .. } => RELIEF,
+        Place::Nut { .. } => NUT,
+        Place::Action { .. } => ACTION,
+        Place::Gap => VIBRATO_GAP,
+        Place::Spring => SPRING_LENGTH,
+        Place::ClawEnds => CLAW_END,
+        Place::Pickup { .. } | Place::PolePiece { .. } => PICKUP_GAP,
+        Place::Scale { .. } => NUT_TO_TWELFTH,
+        Place::Saddle { .. } => TWELFTH_TO_SADDLE,
+        Place::Room { .. } => ROOM,
+        Place::Core { .. } => CORE,
+        Place::Intonation { .. }
+        | Place::Level { .. }
+        | Place::CutOff { .. }
+        | Place::RodCheck
+        | Place::Rock { .. } => return None,
+    })
+}
 
 /// The limits of a field by its name.
 pub fn named(name: &str) -> Option<LengthField> {

@@ -13,7 +13,7 @@ use gradimen_store::{Store, Worked};
 use serde::Deserialize;
 
 use super::answer::{Answer, FINEST, lane, plain, signed};
-use super::tune;
+use super::tune::{self, Landing};
 use crate::access::Kept;
 use crate::errors::Failure;
 use crate::vocabulary::*;
@@ -137,32 +137,54 @@ async fn hear(mut listening: Listening, bytes: web::Bytes) -> Option<(Listening,
 /// One page that listens.
 struct Listening {
     listener: Listener,
+    purpose: Purpose,
     ear: Ear,
     hears: Hears,
+    /// Where the strings of a float land, as it was known when the ear was made.
+    lands: Option<Landing>,
 }
 
 impl Listening {
     fn new(worked: &Worked, begins: &Begins) -> Self {
-        let rate = begins.rate;
+        let (ear, hears, lands) = Self::ear_for(worked, begins.purpose);
+        Self {
+            listener: Listener::new(begins.rate, &ear.pitches()),
+            purpose: begins.purpose,
+            ear,
+            hears,
+            lands,
+        }
+    }
+
+    fn ear_for(worked: &Worked, purpose: Purpose) -> (Ear, Hears, Option<Landing>) {
         let job = &worked.known;
         let open = |string| {
             let state = job.string_state(string);
             state.map_or(0.0, |state| state.pitch.frequency(job.concert()).hertz())
         };
-        let open: Vec<f64> = (1..=job.instrument().strings).map(open).collect();
-        let ear = match begins.purpose {
-            Purpose::Land => Ear::tuned_off(&open, &tune::lands_at(worked)),
-            _ => Ear::new(&open, &[TWELFTH]),
+        let strings = job.instrument().strings;
+        let open: Vec<f64> = (1..=strings).map(open).collect();
+        let lands = match purpose {
+            Purpose::Land => tune::lands(worked),
+            _ => None,
         };
-        Self {
-            listener: Listener::new(rate, &ear.pitches()),
-            ear,
-            hears: match begins.purpose {
-                Purpose::Intonation => Hears::Intonation(Pairs::default()),
-                Purpose::Tune => Hears::Tuning(tune::up(worked)),
-                Purpose::Land => Hears::Tuning(tune::landing(worked)),
-                Purpose::Stretch => Hears::Stretch(Stretch::default()),
-            },
+        let hears = match (purpose, &lands) {
+            (Purpose::Intonation, _) => Hears::Intonation(Pairs::default()),
+            (Purpose::Stretch, _) => Hears::Stretch(Stretch::default()),
+            (_, Some(landing)) => Hears::Tuning(Tuning::in_order(landing.order.clone())),
+            (Purpose::Tune | Purpose::Land, None) => Hears::Tuning(Tuning::in_tune(strings)),
+        };
+        let ear = match &lands {
+            Some(landing) => Ear::tuned_off(&open, &landing.cents),
+            None => Ear::new(&open, &[TWELFTH]),
+        };
+        (ear, hears, lands)
+    }
+
+    /// The claw may have been turned since it began to listen: the strings land elsewhere then.
+    fn keeps_up(&mut self, worked: &Worked) {
+        if matches!(self.purpose, Purpose::Land) && tune::lands(worked) != self.lands {
+            (self.ear, self.hears, self.lands) = Self::ear_for(worked, self.purpose);
         }
     }
 
@@ -199,6 +221,10 @@ impl Listening {
 
     fn heard(&mut self, worked: &Worked, rang: Note) -> Answer {
         let (job, plan) = (&worked.known, &worked.plan);
+        if matches!(self.purpose, Purpose::Land) && tune::claw_first(worked) {
+            return tune::not_yet();
+        }
+        self.keeps_up(worked);
         let heard = self.ear.heard(rang, self.next(worked));
         let pairs = match &mut self.hears {
             Hears::Intonation(pairs) => pairs,

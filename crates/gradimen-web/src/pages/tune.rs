@@ -1,40 +1,47 @@
 //! Tuning by ear: up to pitch, a float in its landing order, and how far fresh strings fell.
 
-use gradimen_ear::{Heard, Stretched, Tuned, Tuning};
+use gradimen_ear::{Heard, Stretched, Tuned};
 use gradimen_store::Worked;
 
 use super::answer::{Answer, lane, plain, signed};
 use crate::vocabulary::*;
 use crate::words::note;
 
-/// In tune is what a hand reaches, in cents; on a float the next string moves it again.
-const IN_TUNE: f64 = 1.0;
-const LANDED: f64 = 3.0;
-
-/// All strings at their pitch, in any order.
-pub(super) fn up(worked: &Worked) -> Tuning {
-    Tuning::in_tune(worked.known.instrument().strings, IN_TUNE)
+/// Where the strings of a float are tuned to for now.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Landing {
+    /// Cents off its own pitch, string 1 first.
+    pub(super) cents: Vec<f64>,
+    /// In which order.
+    pub(super) order: Vec<u8>,
 }
 
-/// In the landing order where the plan has one, else up to pitch.
-pub(super) fn landing(worked: &Worked) -> Tuning {
-    let plan = worked.plan.balance.as_ref();
-    let order = plan.map_or(&[][..], |plan| &plan.landing);
+/// Where they land; nothing where each goes to its pitch.
+pub(super) fn lands(worked: &Worked) -> Option<Landing> {
+    let order = worked.plan.balance.as_ref()?.lands_now();
     if order.is_empty() {
-        return up(worked);
+        return None;
     }
-    Tuning::in_order(order.iter().map(|(string, _)| *string).collect(), LANDED)
-}
-
-/// Where each string is tuned to for now, in cents off its own pitch, string 1 first.
-pub(super) fn lands_at(worked: &Worked) -> Vec<f64> {
-    let plan = worked.plan.balance.as_ref();
-    let order = plan.map_or(&[][..], |plan| &plan.landing);
     let off = |string: u8| {
         let found = order.iter().find(|(of, _)| *of == string);
         found.map_or(0.0, |(_, off)| off.value())
     };
-    (1..=worked.known.instrument().strings).map(off).collect()
+    Some(Landing {
+        cents: (1..=worked.known.instrument().strings).map(off).collect(),
+        order: order.iter().map(|(string, _)| *string).collect(),
+    })
+}
+
+/// Whether the claw is to be turned before any string is tuned.
+pub(super) fn claw_first(worked: &Worked) -> bool {
+    let plan = worked.plan.balance.as_ref();
+    plan.is_some_and(|plan| plan.next_move().is_some())
+}
+
+/// The claw comes before the strings.
+pub(super) fn not_yet() -> Answer {
+    let small = "turn it as the page says and press Done; then pluck the thickest string";
+    plain("First the claw", small, String::new())
 }
 
 fn named(job: &Known, string: u8) -> String {
@@ -55,7 +62,7 @@ pub(super) fn tuned(job: &Known, tuned: Tuned, heard: &Heard) -> Answer {
     match tuned {
         Tuned::Unplaced => unplaced(heard),
         Tuned::Early { string, first } => {
-            let big = format!("First {}", named(job, first).to_lowercase_first());
+            let big = format!("First string {first} {}", note(job, first));
             let small = format!("string {string} comes after it: it moves the plate less");
             plain(&big, &small, String::new())
         }
@@ -72,7 +79,7 @@ pub(super) fn tuned(job: &Known, tuned: Tuned, heard: &Heard) -> Answer {
         } => {
             let big = format!("{}: there", named(job, string));
             let small = match next {
-                Some(next) => format!("now {}", named(job, next).to_lowercase_first()),
+                Some(next) => format!("now string {next} {}", note(job, next)),
                 None => "all strings are there: read on".to_owned(),
             };
             plain(&big, &small, lane(Some(cents), width, true))
@@ -101,20 +108,12 @@ pub(super) fn stretched(job: &Known, stretched: Stretched, heard: &Heard) -> Ans
                 ("station", "strings".to_owned()),
                 ("drift", format!("{cents:.1}")),
             ];
-            plain(&big, "saved", lane(Some(-cents), width, false)).telling(told)
+            plain(
+                &big,
+                "all of them plucked",
+                lane(Some(-cents), width, false),
+            )
+            .telling(told)
         }
-    }
-}
-
-/// A sentence's first letter in the middle of another.
-trait Inside {
-    fn to_lowercase_first(&self) -> String;
-}
-
-impl Inside for String {
-    fn to_lowercase_first(&self) -> String {
-        let mut letters = self.chars();
-        let first = letters.next().map(|letter| letter.to_ascii_lowercase());
-        first.into_iter().chain(letters).collect()
     }
 }

@@ -1,6 +1,6 @@
 //! What lies beside the station of a job that is practised.
 
-use gradimen_bench::model::{Hints, Note};
+use gradimen_bench::model::{Hints, Note, Tool as Named};
 use gradimen_practice::tools::{self, Shown, Tool};
 use gradimen_practice::{Bench, toll};
 use gradimen_store::Worked;
@@ -140,7 +140,12 @@ impl Here<'_> {
         let of = self.tools();
         let mut places = of.into_iter().flat_map(|tool| tool.at);
         let (_, place) = places.nth(number)?;
-        tools::lay(self.bench, known, place)
+        tools::lay(
+            self.bench,
+            known,
+            place,
+            Named::from_key(self.view.fields.text("tool")),
+        )
     }
 
     /// The note in hand, where frets are looked at or notes are played.

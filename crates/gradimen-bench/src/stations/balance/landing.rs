@@ -43,6 +43,17 @@ pub(super) fn landing(
         .collect()
 }
 
+impl BalancePlan {
+    /// The strings as they are tuned now, each so far off its pitch, so that all land; nothing while the claw is still to be turned, for
+    /// from there no string lands.
+    pub fn lands_now(&self) -> &[(u8, Cents)] {
+        if self.next_move().is_some() {
+            return &[];
+        }
+        &self.landing
+    }
+}
+
 /// Whether nothing but the claw was turned since the gap was read.
 fn only_the_claw(known: &Known) -> bool {
     let since = known.facts().iter().rev().map(|entry| &entry.event);
