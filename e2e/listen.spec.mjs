@@ -108,6 +108,26 @@ test("a recording that is dropped on the page is read like the microphone", asyn
   await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(4);
 });
 
+test("the levels of a pickup are heard over several strokes, and its tilt is told with its doubt", async ({ bench, page }) => {
+  await page.goto(`${bench.address}/instruments/new`);
+  await page.locator("#all > summary").click();
+  await page.fill("#f-name", "Wren");
+  const job = await saveAndOpen(page);
+  await page.goto(`${job}/pickups`);
+  // Each string a decibel and a half louder than the one below it; a hand that strikes nearly alike.
+  const strokes = STRINGS.flatMap(([hz, stiffness], index) => [0, 0.4, -0.3].map((uneven) => {
+    const gain = 10 ** ((-1.5 * index + uneven) / 20);
+    return pluck(hz, { stiffness }).map((sample) => 0.6 * gain * sample);
+  }));
+  await expect(page.locator("[data-listen]").first()).toContainText("Levels by ear");
+  await page.locator("[data-recording]").setInputFiles({ name: "strokes.wav", mimeType: "audio/wav", buffer: wav(strokes) });
+  await expect(page.locator("[data-heard]")).toContainText("that was the last", { timeout: 60_000 });
+  await expect(page.locator("main")).toContainText(/the treble side (6|7|8)\.\d \u00b1 0\.\d dB louder/);
+  await page.goto(`${job}/record`);
+  const record = await page.locator("main").innerText();
+  expect(record.match(/ \u00b1 0\.\d dB, by ear/g) ?? []).toHaveLength(6);
+});
+
 test("nonsense on the line ends that line and nothing else", async ({ bench, page }) => {
   await page.goto(`${bench.address}/instruments/new`);
   await page.locator("#all > summary").click();
@@ -123,10 +143,10 @@ test("nonsense on the line ends that line and nothing else", async ({ bench, pag
     };
     socket.onopen = () => all.forEach((message) => socket.send(Array.isArray(message) ? Float32Array.from(message) : message));
   }), [`${job.replace("http", "ws")}/listen`, messages]);
-  for (const wrong of ["{", "{}", '{"rate":1}', '{"rate":1e99}', '{"rate":"fast"}']) expect(await ends([wrong])).toBe("closed");
+  for (const wrong of ["{", "{}", '{"rate":1}', '{"rate":1e99}', '{"rate":"fast"}', '{"rate":48000}', '{"rate":48000,"for":"dance"}', '{"rate":48000,"for":"level-9"}']) expect(await ends([wrong])).toBe("closed");
   expect(await ends([[0, 1, 2]])).toBe("closed");
   const wild = Array.from({ length: 20000 }, (_, n) => [Number.NaN, Infinity, -Infinity, 1e30, 0, Math.sin(n)][n % 6]);
-  expect(await ends(['{"rate":48000}', wild, wild, "end"])).toBe("open");
+  expect(await ends(['{"rate":48000,"for":"intonation"}', wild, wild, "end"])).toBe("open");
   const health = await page.request.get(`${bench.address}/health`);
   expect(health.status()).toBe(200);
 });

@@ -20,7 +20,15 @@ fn gap(pickup: u8, side: Side, text: &str) -> Event {
 }
 
 fn level(pickup: u8, string: u8, decibels: f64) -> Event {
-    Event::read(Place::Level { pickup, string }, Reading::Level { decibels })
+    level_within(pickup, string, decibels, None)
+}
+
+fn level_within(pickup: u8, string: u8, decibels: f64, doubt_decibels: Option<f64>) -> Event {
+    let reading = Reading::Level {
+        decibels,
+        doubt_decibels,
+    };
+    Event::read(Place::Level { pickup, string }, reading)
 }
 
 fn turn(plan: &Plan, pickup: usize, side: usize) -> Move {
@@ -152,6 +160,57 @@ fn the_louder_pickup_goes_further_off() {
     events.push(level(0, 3, -17.0));
     let fitted = louder(&plan_of(&guitar(events)), 0).unwrap();
     assert!(fitted.fitted);
+}
+
+#[test]
+fn pickups_are_compared_by_strings_that_were_read_on_all_of_them_and_as_well_as_those_are_known() {
+    let read = |pickup: u8, string: u8, level: f64, doubt: f64| {
+        level_within(pickup, string, level, Some(doubt))
+    };
+    // Alike on strings 1 and 2; a loud sixth that was read on one pickup only makes that one no louder.
+    let mut events = vec![
+        read(0, 1, -16.0, 0.3),
+        read(0, 2, -17.0, 0.4),
+        read(0, 6, -4.0, 0.3),
+        read(2, 1, -17.2, 0.3),
+        read(2, 2, -18.2, 0.4),
+    ];
+    let louder = |events: &[Event], pickup: usize| {
+        plan_of(&guitar(events.to_vec())).pickups.pickups[pickup].louder
+    };
+    let neck = louder(&events, 0).unwrap();
+    assert!((neck.by.decibels() - 1.2).abs() < 1e-9);
+    // Worked by hand: 0.25 dB for the mean of each, 0.25 sqrt 2 for the difference; 1.2 is more than a decibel by less than that.
+    assert!((neck.doubt.decibels() - 0.25 * 2f64.sqrt()).abs() < 1e-9);
+    assert!(!neck.equal && neck.unsure());
+    events.push(read(2, 2, -20.0, 0.4));
+    let neck = louder(&events, 0).unwrap();
+    assert!((neck.by.decibels() - 2.1).abs() < 1e-9 && !neck.unsure());
+    // No string in common: nothing is compared.
+    let apart = [read(0, 1, -16.0, 0.3), read(2, 6, -19.0, 0.3)];
+    assert!(louder(&apart, 0).is_none() && louder(&apart, 2).is_none());
+}
+
+#[test]
+fn a_string_that_is_known_badly_bends_the_line_little() {
+    let line = |doubt: f64| {
+        let events = (1..=6_u8).map(|string| {
+            let (level, doubt) = match string {
+                6 => (-24.0, doubt),
+                _ => (-18.0, 0.3),
+            };
+            level_within(2, string, level, Some(doubt))
+        });
+        let plan = plan_of(&guitar(events.collect()));
+        plan.pickups.pickups[2].across.clone().unwrap()
+    };
+    let (well, badly) = (line(0.3), line(4.0));
+    assert!(well.treble_louder.decibels() > 4.0 && !well.equal);
+    assert!(badly.treble_louder.decibels() < 0.5 && badly.equal);
+    // And it stands out of the line by no more than it is known.
+    assert!(badly.odd.is_empty());
+    // Worked by hand: shares 0, 0.2 ... 1 known to 0.3 each: 0.3 / sqrt 0.7.
+    assert!((well.doubt.decibels() - 0.3 / 0.7f64.sqrt()).abs() < 1e-9);
 }
 
 #[test]

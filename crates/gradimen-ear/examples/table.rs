@@ -17,6 +17,7 @@ struct Truth {
     kind: String,
     fret: u8,
     hz: f64,
+    level: f64,
     group: String,
 }
 
@@ -24,6 +25,8 @@ struct Truth {
 #[derive(Default)]
 struct Set {
     off: Vec<f64>,
+    /// Errors of the level, dB.
+    louder: Vec<f64>,
     /// Errors, each in its own width.
     widths: Vec<f64>,
     refused: BTreeMap<String, usize>,
@@ -72,6 +75,7 @@ fn truths(folder: &str) -> Vec<Truth> {
             fret: row[5].parse().unwrap(),
             hz: row[6].parse().unwrap(),
             group: row[8].to_owned(),
+            level: row[9].parse().unwrap(),
         }
     });
     rows.collect()
@@ -105,6 +109,7 @@ fn main() {
         };
         let off = 1200.0 * (note.hz / truth.hz).log2();
         set.off.push(off.abs());
+        set.louder.push((note.level - truth.level).abs());
         set.widths.push(off / note.width);
         // At other frets a neighbour's note is the very same; only the twelfth is played without being asked for.
         let place = ear(&truth.tuning, &[12]).heard(note.clone(), None).place;
@@ -140,22 +145,24 @@ fn main() {
         }
     }
     println!(
-        "{:10} {:>5} {:>8} {:>8} {:>8} {:>7} {:>6} {:>6}  refused",
-        "set", "notes", "median", "95 %", "worst", "1 sigma", "placed", "ms/s"
+        "{:10} {:>5} {:>8} {:>8} {:>8} {:>7} {:>6} {:>6} {:>6}  refused",
+        "set", "notes", "median", "95 %", "worst", "1 sigma", "placed", "ms/s", "dB 95%"
     );
     for (name, mut set) in sets {
         set.off.sort_by(f64::total_cmp);
+        set.louder.sort_by(f64::total_cmp);
         let count = set.off.len() + set.refused.values().sum::<usize>();
         let heard = set.off.len().max(1) as f64;
         let held = set.widths.iter().filter(|width| width.abs() < 1.0).count() as f64;
         println!(
-            "{name:10} {count:5} {:8.4} {:8.4} {:8.3} {:6.0}% {:5.1}% {:6.2}  {:?}",
+            "{name:10} {count:5} {:8.4} {:8.4} {:8.3} {:6.0}% {:5.1}% {:6.2} {:6.2}  {:?}",
             at(&set.off, 0.5),
             at(&set.off, 0.95),
             at(&set.off, 1.0),
             100.0 * held / heard,
             100.0 * set.placed as f64 / set.placeable.max(1) as f64,
             1e3 * set.seconds / count as f64,
+            at(&set.louder, 0.95),
             set.refused
         );
     }

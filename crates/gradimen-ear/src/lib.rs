@@ -12,6 +12,7 @@
 mod fit;
 mod guess;
 mod interval;
+mod levels;
 mod listener;
 mod lower;
 mod mains;
@@ -28,6 +29,7 @@ mod turning;
 mod who;
 
 pub use interval::{Interval, harmonic_above_octave};
+pub use levels::{Level, Leveled, Levels};
 pub use listener::{Listener, Said};
 pub use measure::measure;
 pub use note::{Note, Refusal};

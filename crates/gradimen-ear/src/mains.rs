@@ -23,6 +23,13 @@ pub(crate) struct Steady {
     im: f64,
 }
 
+impl Steady {
+    /// Its power: half the square of its amplitude.
+    pub(crate) fn power(&self) -> f64 {
+        (self.re * self.re + self.im * self.im) / 2.0
+    }
+}
+
 /// The hum in what stood before a pluck: the last whole periods of the mains, over which its multiples are told apart exactly.
 /// Nothing where that is short, or mostly something else.
 pub(crate) fn before(lead: &[f64], rate: f64) -> Vec<Steady> {

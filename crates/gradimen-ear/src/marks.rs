@@ -38,7 +38,8 @@ pub(crate) fn pluck(samples: &[f64], rate: f64) -> Option<usize> {
         next > 0.02 * most && before(at).is_some_and(|before| next > 12.0 * before)
     })?;
     // To the piece in which it rises.
-    Some(found * length)
+    let rises = (found..loud.len()).find(|at| loud[*at] > 0.02 * most);
+    Some(rises.unwrap_or(found) * length)
 }
 
 /// Whether it is loud and stays so.

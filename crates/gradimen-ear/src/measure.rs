@@ -23,6 +23,8 @@ const PIECE: f64 = 0.015;
 const ROUGH: f64 = 11_000.0;
 const LOOK: f64 = 0.7;
 const LOWEST: f64 = 20.0;
+/// So long a note is as loud as it is, seconds.
+const FIRST: f64 = 0.3;
 /// How much later what a touch leaves is looked for, seconds.
 const LATER: f64 = 0.03;
 /// Partials of the first pass, which say where the others are.
@@ -91,7 +93,6 @@ pub(crate) fn measure_from(
     if let Some(refusal) = marks::moved(&tracks, &energy(&tracks), found.hz) {
         return Err(refusal);
     }
-    let loud = &samples[from..until.min(from + (0.3 * rate) as usize)];
     Ok(Note {
         at: pluck as f64 / rate,
         hz: found.hz,
@@ -101,7 +102,7 @@ pub(crate) fn measure_from(
         glide: found.glide,
         partials: tracks.len(),
         decay,
-        level: 20.0 * marks::loudness(loud).max(1e-9).log10(),
+        level: fine.level(&piece),
         seconds: (until - pluck) as f64 / rate,
         below: fine.below(&found, &clean),
     })
@@ -230,9 +231,25 @@ impl Fine {
         let mut tracks = follow(clean, self.span, hz, &places);
         tracks.retain(audible);
         let typical = typical_stiffness(hz);
-        let doubt = (3.0 * typical).max(1.5e-4);
+        // What the first look saw counts: a thick string touched at its middle is ten times as stiff as most.
+        let doubt = (3.0 * typical).max(1.5e-4).max(stiffness);
         let found = fit(&tracks, hz, stiffness, (typical, doubt)).ok_or(Refusal::Noise)?;
         Ok((found, tracks))
+    }
+
+    /// How loud it was at first, in decibels. What rang before is not taken off: a string that is struck again rings no more as it did.
+    /// Only what hisses and hums is, up to what there was of it before.
+    fn level(&self, piece: &Piece<'_>) -> f64 {
+        let power = |part: &[f64]| marks::loudness(part).powi(2);
+        let until = (piece.from + (FIRST * piece.rate) as usize).min(piece.samples.len());
+        let all = power(&piece.samples[piece.from..until]);
+        let quiet = piece
+            .from
+            .saturating_sub(((PLUCK + PIECE) * piece.rate) as usize);
+        let hiss = self.span.noise * piece.rate / self.span.rate;
+        let hum: f64 = self.hum.iter().map(mains::Steady::power).sum();
+        let own = all - (hiss + hum).min(power(&piece.samples[..quiet]));
+        10.0 * own.max(1e-18).log10()
     }
 
     fn below(&self, found: &Fit, clean: &[f64]) -> f64 {

@@ -23,7 +23,7 @@ pub struct Note {
     pub partials: usize,
     /// How fast it dies, 1/s of amplitude.
     pub decay: f64,
-    /// How loud it was over the first third of a second, decibels below full scale.
+    /// How loud it was over the first third of a second, decibels below full scale: its partials, without hum and noise.
     pub level: f64,
     /// Seconds of it that were listened to.
     pub seconds: f64,

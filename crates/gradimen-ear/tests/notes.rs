@@ -15,6 +15,7 @@ struct Truth {
     fret: u8,
     hz: f64,
     stiffness: f64,
+    level: f64,
     sound: Sound,
     ear: Ear,
 }
@@ -36,6 +37,7 @@ fn truths() -> Vec<Truth> {
             fret: row[5].parse().unwrap(),
             hz: row[6].parse().unwrap(),
             stiffness: row[7].parse().unwrap(),
+            level: row[9].parse().unwrap(),
             sound: Sound::from_wav(BufReader::new(file)).unwrap(),
             ear: Ear::new(open, &[12]),
         }
@@ -74,6 +76,8 @@ fn the_lowest_partial_is_heard_within_the_bars_and_within_what_is_claimed() {
             "{}: {off} {note:?}",
             truth.set
         );
+        let louder = note.level - truth.level;
+        assert!(louder.abs() < 0.3, "{}: {louder} dB", truth.set);
         let stiff = (note.stiffness - truth.stiffness).abs();
         assert!(
             stiff < 4.0 * note.stiffness_width + 0.02 * truth.stiffness,

@@ -12,6 +12,7 @@ pub(crate) mod focus;
 pub(crate) mod instrument;
 pub(crate) mod job;
 pub(crate) mod layout;
+mod level;
 pub(crate) mod listen;
 pub(crate) mod open;
 pub(crate) mod panel;

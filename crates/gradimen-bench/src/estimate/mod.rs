@@ -104,15 +104,17 @@ impl StringState {
     }
 }
 
-/// A level that was read from a meter.
+/// A level that was read from a meter, or by ear.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct LevelReading {
     /// Which pickup, from 0 at the neck.
     pub pickup: u8,
     /// Which string was played.
     pub string: u8,
-    /// What the meter showed.
+    /// What it was.
     pub level: Level,
+    /// One standard deviation of it.
+    pub doubt: Level,
     /// The gap over the middle of the pickup then.
     pub gap: Option<Length>,
 }

@@ -42,6 +42,9 @@ const LEVELLED: (Length, Length) = (Length::from_mm(0.05), Length::from_mm(0.05)
 const REFRETTED: (Length, Length) = (Length::ZERO, Length::from_mm(0.3));
 /// Where most goes so much goes in the mean (from memory).
 const MEAN_OF_MOST: f64 = 0.5;
+/// One standard deviation of a level that was typed: a meter, read over a few strokes of one hand (from memory); none is known better than this.
+const METER: Level = Level::from_decibels(0.5);
+const FINEST: Level = Level::from_decibels(0.1);
 /// A note that went so far with its heights is read again, in cents.
 const NOTE_CARRIED: f64 = 0.5;
 
@@ -267,11 +270,19 @@ impl<'a> Walk<'a> {
             (Place::RodCheck, Reading::RodNut { turns_left, how }) => {
                 self.rod_check = Some((*turns_left, *how));
             }
-            (Place::Level { pickup, string }, Reading::Level { decibels }) => {
+            (
+                Place::Level { pickup, string },
+                Reading::Level {
+                    decibels,
+                    doubt_decibels,
+                },
+            ) => {
+                let doubt = doubt_decibels.map_or(METER, Level::from_decibels);
                 self.levels.push(LevelReading {
                     pickup,
                     string,
                     level: Level::from_decibels(*decibels),
+                    doubt: doubt.abs().max(FINEST),
                     gap: self.gap_over(pickup),
                 });
             }

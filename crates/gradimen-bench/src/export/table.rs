@@ -92,7 +92,7 @@ fn read(job: &Job, place: Place, value: &Reading) -> Vec<Cell> {
             .to_owned(),
             ..cell(cents.to_string(), "cents")
         }],
-        Reading::Level { decibels } => vec![cell(decibels.to_string(), "dB")],
+        Reading::Level { decibels, .. } => vec![cell(decibels.to_string(), "dB")],
         Reading::Ends { treble, bass } => [("treble", treble), ("bass", bass)]
             .into_iter()
             .map(|(side, end)| Cell {

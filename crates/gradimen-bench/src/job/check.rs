@@ -123,9 +123,18 @@ impl Job {
             (Place::Pickup { pickup, .. } | Place::PolePiece { pickup, .. }, _) => {
                 self.pickup(pickup)?;
             }
-            (Place::Level { pickup, .. }, Reading::Level { decibels }) => {
+            (
+                Place::Level { pickup, .. },
+                Reading::Level {
+                    decibels,
+                    doubt_decibels,
+                },
+            ) => {
                 self.pickup(pickup)?;
                 limits::either_way("level", *decibels, limits::DECIBELS, "dB")?;
+                if let Some(doubt) = *doubt_decibels {
+                    limits::either_way("doubt of a level", doubt, limits::DECIBELS, "dB")?;
+                }
                 return Ok(());
             }
             (Place::Level { .. }, _) => return Err(misfit("level", "decibels")),

@@ -429,10 +429,13 @@ pub enum Reading {
         #[serde(default, skip_serializing_if = "std::ops::Not::not")]
         by_ear: bool,
     },
-    /// A level from a meter.
+    /// A level from a meter, or by ear.
     Level {
         /// What it showed.
         decibels: f64,
+        /// One standard deviation of it, where whoever listened knows it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        doubt_decibels: Option<f64>,
     },
     /// Two lengths: at the treble side and at the bass side.
     Ends {

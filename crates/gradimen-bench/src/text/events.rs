@@ -88,7 +88,14 @@ pub fn value(reading: &Reading) -> String {
             },
             if *by_ear { ", by ear" } else { "" }
         ),
-        Reading::Level { decibels } => format!("{decibels} dB"),
+        Reading::Level {
+            decibels,
+            doubt_decibels: None,
+        } => format!("{decibels} dB"),
+        Reading::Level {
+            decibels,
+            doubt_decibels: Some(doubt),
+        } => format!("{decibels} \u{b1} {doubt} dB, by ear"),
         Reading::Ends { treble, bass } => format!(
             "{} at the treble side, {} at the bass side",
             treble.written, bass.written

@@ -3,7 +3,7 @@
 
     python3 synth.py FOLDER [--notes N] [--seed S] [--sets clean,hum,...]   writes FOLDER/*.wav and FOLDER/truth.csv
     python3 synth.py FOLDER --intervals N                                  pairs of notes, five plucks each
-    python3 synth.py FOLDER --fixture                                      the few notes the tests of the crate read
+    python3 synth.py FOLDER --fixture --seed 4                             the few notes the tests of the crate read
 
 Nothing here is shared with the ear. A string is a sum of its own modes: the hinged stiff string
 (f_k = k F sqrt(1 + B k^2), exact for hinged ends), plucked at a point (Fletcher and Rossing, The Physics of
@@ -91,7 +91,7 @@ def note(rng, fs, seconds, f1, b, kind, *, glide=0.0, second=0.0, pull=0.0, thum
 
 
 def finish(rng, fs, sound, lead, snr=None, hum=None, peak=None):
-    """Silence before, noise, mains, and sixteen bits."""
+    """Silence before, noise, mains, and sixteen bits; and how loud the string is in them."""
     quiet = int(lead * fs)
     y = np.concatenate([np.zeros(quiet), sound])
     power = np.sqrt((sound[: fs] ** 2).mean())
@@ -104,8 +104,14 @@ def finish(rng, fs, sound, lead, snr=None, hum=None, peak=None):
             y = y + power * size * np.sin(2 * np.pi * h * mains * t + rng.uniform(0, 6.28))
     if snr is not None:
         y = y + rng.normal(0, power * 10 ** (-snr / 20), len(y))
-    y = y / np.abs(y).max() * (peak or rng.uniform(0.15, 0.9))
-    return np.round(y * 32767).astype(np.int16)
+    most, peak = np.abs(y).max(), peak or rng.uniform(0.15, 0.9)
+    return np.round(y / most * peak * 32767).astype(np.int16), loudness(sound / most * peak, fs)
+
+
+def loudness(sound, fs):
+    """How loud the string itself is from 0.03 to 0.33 s, decibels below full scale."""
+    part = sound[int(0.03 * fs) : int(0.33 * fs)]
+    return 10 * np.log10((part**2).mean())
 
 
 def pick(rng):
@@ -143,7 +149,8 @@ def make(rng, name, fs):
     hum = None
     if name in ("hum", "all40"):
         hum = (float(rng.choice([50.0, 60.0])), 10 ** (rng.uniform(-40, -22) / 20))
-    return finish(rng, fs, sound, rng.uniform(0.06, 0.3), snr, hum), (tuning, string, kind, fret, f1, b)
+    samples, loud = finish(rng, fs, sound, rng.uniform(0.06, 0.3), snr, hum)
+    return samples, (tuning, string, kind, fret, f1, b, loud)
 
 
 def bad(rng, name, fs):
@@ -154,12 +161,12 @@ def bad(rng, name, fs):
         t = np.arange(int(1.9 * fs)) / fs
         mains = float(rng.choice([50.0, 60.0]))
         y = sum(rng.uniform(0.1, 1) / h * np.sin(2 * np.pi * h * mains * t + rng.uniform(0, 6.28)) for h in range(1, 12))
-        return np.round(y / np.abs(y).max() * 15000 + rng.normal(0, 20, len(y))).astype(np.int16), (tuning, 0, "", 0, 0, 0)
+        return np.round(y / np.abs(y).max() * 15000 + rng.normal(0, 20, len(y))).astype(np.int16), (tuning, 0, "", 0, 0, 0, 0)
     if name == "bad_noise":
         n = int(1.9 * fs)
         shape = np.exp(-np.arange(n) / fs * rng.uniform(0, 3))
         y = lfilter([1], [1, -rng.uniform(0, 0.95)], rng.normal(0, 1, n)) * shape
-        return np.round(y / np.abs(y).max() * 20000).astype(np.int16), (tuning, 0, "", 0, 0, 0)
+        return np.round(y / np.abs(y).max() * 20000).astype(np.int16), (tuning, 0, "", 0, 0, 0, 0)
     sound = note(rng, fs, 1.7, f1, b, kind, glide=1.0)
     peak = None
     if name == "bad_two":
@@ -176,10 +183,10 @@ def bad(rng, name, fs):
             cents = rng.choice([-1, 1]) * rng.uniform(4, 20) * t
         warped = np.cumsum(2 ** (cents / 1200)) / fs
         sound = np.interp(warped, t, sound, right=0.0)
-    y = finish(rng, fs, sound, lead, 50, None, peak)
+    y, _ = finish(rng, fs, sound, lead, 50, None, peak)
     if name == "bad_clip":
         y = np.clip(y.astype(float) / np.abs(y).max() * 32767 * rng.uniform(1.6, 4), -32767, 32767).astype(np.int16)
-    return y, (tuning, string, kind, fret, f1, b)
+    return y, (tuning, string, kind, fret, f1, b, 0)
 
 
 def intervals(rng, fs):
@@ -198,7 +205,8 @@ def intervals(rng, fs):
             glide = low * rng.uniform(0.5, 3.0)
             sound = note(rng, fs, 1.7, f1, own, name, glide=glide, second=1.0, pull=0.35, thump=0.3, body=body)
             hum = (50.0, 10 ** (rng.uniform(-40, -22) / 20))
-            yield pluck, finish(rng, fs, sound, 0.15, 40, hum), (tuning, i + 1, name, 0 if name == "open" else 12, f1, own)
+            samples, loud = finish(rng, fs, sound, 0.15, 40, hum)
+            yield pluck, samples, (tuning, i + 1, name, 0 if name == "open" else 12, f1, own, loud)
 
 
 def main():
@@ -215,8 +223,8 @@ def main():
 
     def keep(name, fs, samples, truth, group=""):
         wavfile.write(os.path.join(given.folder, name + ".wav"), fs, samples)
-        tuning, string, kind, fret, f1, b = truth
-        rows.append([name, name.rsplit("-", 1)[0], tuning, string, kind, fret, f"{f1:.9f}", f"{b:.9g}", group])
+        tuning, string, kind, fret, f1, b, loud = truth
+        rows.append([name, name.rsplit("-", 1)[0], tuning, string, kind, fret, f"{f1:.9f}", f"{b:.9g}", group, f"{loud:.3f}"])
 
     if given.intervals:
         for j in range(given.intervals):
@@ -238,7 +246,7 @@ def main():
                 keep(f"{name}-{j:04d}", fs, samples, truth)
     with open(os.path.join(given.folder, "truth.csv"), "w", newline="") as file:
         out = csv.writer(file)
-        out.writerow(["file", "set", "tuning", "string", "kind", "fret", "hz", "b", "group"])
+        out.writerow(["file", "set", "tuning", "string", "kind", "fret", "hz", "b", "group", "level"])
         out.writerows(rows)
 
 

@@ -1,4 +1,4 @@
-//! Listening at the intonation station: sound comes in blocks, and for every note goes back what it comes to and what is to be told.
+//! Listening at a station: sound comes in blocks, and for every note goes back what it comes to and what is to be told.
 
 use actix_web::{HttpRequest, HttpResponse, web};
 use actix_ws::{Message, MessageStream, Session};
@@ -6,13 +6,14 @@ use futures_util::StreamExt;
 use gradimen_bench::stations::intonation::heard::step_of;
 use gradimen_core::quantity::Cents;
 use gradimen_ear::{
-    Ear, Heard, Interval, Kind, Listener, Note, Pairs, Refusal, Said, Step, Stretch, Tuning,
+    Ear, Heard, Interval, Kind, Levels, Listener, Note, Pairs, Refusal, Said, Step, Stretch, Tuning,
 };
 use gradimen_store::accounts::Deed;
 use gradimen_store::{Store, Worked};
 use serde::Deserialize;
 
 use super::answer::{Answer, FINEST, lane, plain, signed};
+use super::level;
 use super::tune::{self, Landing};
 use crate::access::Kept;
 use crate::errors::Failure;
@@ -29,19 +30,39 @@ const BLOCK: usize = 192 * 1024;
 struct Begins {
     /// Samples a second.
     rate: f64,
-    #[serde(default, rename = "for")]
-    purpose: Purpose,
+    /// The key of a [`Purpose`].
+    #[serde(rename = "for")]
+    purpose: String,
 }
 
 /// What is listened for.
-#[derive(Debug, Clone, Copy, Default, Deserialize)]
-#[serde(rename_all = "snake_case")]
+#[derive(Debug, Clone, Copy)]
 enum Purpose {
-    #[default]
     Intonation,
     Tune,
     Land,
     Stretch,
+    /// Levels of this pickup, counted from 1 at the neck.
+    Levels(u8),
+}
+
+impl Purpose {
+    fn of(key: &str, job: &Known) -> Option<Self> {
+        let (key, which) = key.split_once('-').unwrap_or((key, ""));
+        let which = || which.parse::<u8>().ok();
+        Some(match key {
+            "intonation" => Self::Intonation,
+            "tune" => Self::Tune,
+            "land" => Self::Land,
+            "stretch" => Self::Stretch,
+            "level" => {
+                let pickups = job.instrument().pickups.len();
+                let on = |pickup: &u8| (1..=pickups).contains(&usize::from(*pickup));
+                Self::Levels(which().filter(on)?)
+            }
+            _ => return None,
+        })
+    }
 }
 
 /// What was heard so far of it.
@@ -49,6 +70,7 @@ enum Hears {
     Intonation(Pairs),
     Tuning(Tuning),
     Stretch(Stretch),
+    Levels(u8, Levels),
 }
 
 /// Listens to one job.
@@ -119,7 +141,8 @@ async fn begun(store: &Store, id: i64, text: &str) -> Option<Listening> {
         return None;
     }
     let worked = store.worked(id).await.ok()?;
-    Some(Listening::new(&worked, &begins))
+    let purpose = Purpose::of(&begins.purpose, &worked.known)?;
+    Some(Listening::new(&worked, begins.rate, purpose))
 }
 
 /// A block is heard beside the threads that answer the other requests.
@@ -145,11 +168,11 @@ struct Listening {
 }
 
 impl Listening {
-    fn new(worked: &Worked, begins: &Begins) -> Self {
-        let (ear, hears, lands) = Self::ear_for(worked, begins.purpose);
+    fn new(worked: &Worked, rate: f64, purpose: Purpose) -> Self {
+        let (ear, hears, lands) = Self::ear_for(worked, purpose);
         Self {
-            listener: Listener::new(begins.rate, &ear.pitches()),
-            purpose: begins.purpose,
+            listener: Listener::new(rate, &ear.pitches()),
+            purpose,
             ear,
             hears,
             lands,
@@ -171,6 +194,7 @@ impl Listening {
         let hears = match (purpose, &lands) {
             (Purpose::Intonation, _) => Hears::Intonation(Pairs::default()),
             (Purpose::Stretch, _) => Hears::Stretch(Stretch::default()),
+            (Purpose::Levels(pickup), _) => Hears::Levels(pickup, Levels::of(strings)),
             (_, Some(landing)) => Hears::Tuning(Tuning::in_order(landing.order.clone())),
             (Purpose::Tune | Purpose::Land, None) => Hears::Tuning(Tuning::in_tune(strings)),
         };
@@ -204,6 +228,7 @@ impl Listening {
                 pairs.next().or(asked)
             }
             Hears::Tuning(tuning) => tuning.next().map(|string| (string, Kind::Open)),
+            Hears::Levels(_, levels) => levels.next().map(|string| (string, Kind::Open)),
             Hears::Stretch(_) => None,
         }
     }
@@ -232,6 +257,10 @@ impl Listening {
             Hears::Stretch(stretch) => {
                 let strings = job.instrument().strings;
                 return tune::stretched(job, stretch.take(&heard, strings), &heard);
+            }
+            Hears::Levels(pickup, levels) => {
+                let pickup = *pickup;
+                return level::leveled(job, pickup, levels.take(&heard), &heard);
             }
         };
         let string = heard.place.map(|place| place.string);

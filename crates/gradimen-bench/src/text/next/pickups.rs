@@ -136,6 +136,9 @@ fn way(step: &Move) -> String {
     )
 }
 
+/// What is louder by less than it is known.
+const STROKES: &str = "it may be the strokes: play them again before anything is turned";
+
 /// How a pickup hears its strings against one another.
 pub fn across(known: &PickupPlan) -> Option<String> {
     let across = known.across.as_ref()?;
@@ -156,11 +159,15 @@ pub fn across(known: &PickupPlan) -> Option<String> {
             )
         });
         format!(
-            "{}: the {side} side {:.1} dB louder; even with the treble side {treble}, the bass side {bass}",
+            "{}: the {side} side {:.1} \u{b1} {:.1} dB louder; even with the treble side {treble}, the bass side {bass}",
             known.name,
-            louder.abs()
+            louder.abs(),
+            across.doubt.decibels()
         )
     };
+    if across.unsure() {
+        line += &format!("; {STROKES}");
+    }
     if !across.odd.is_empty() {
         let odd: Vec<String> = across
             .odd
@@ -224,10 +231,12 @@ pub fn louder(level: &LevelDifference) -> [String; 2] {
         if by < 0.05 {
             "the quietest".to_owned()
         } else {
-            format!("{by:.1} dB louder")
+            format!("{by:.1} \u{b1} {:.1} dB louder", level.doubt.decibels())
         },
         if level.equal {
             "as loud, to the ear".to_owned()
+        } else if level.unsure() {
+            STROKES.to_owned()
         } else {
             format!(
                 "{} {UNIT} further off on both sides, by {} fall-off",

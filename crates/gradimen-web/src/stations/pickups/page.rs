@@ -49,6 +49,8 @@ pub(crate) struct Pickups {
     poles: Vec<PoleLine>,
     in_hand: String,
     pole_strings: Vec<Choice>,
+    /// For what the ear can listen, the words on its button, and what is said when it begins.
+    listens: Vec<(String, String, String)>,
     rule: Vec<String>,
     names: Vec<Choice>,
     strings: Vec<Choice>,
@@ -136,6 +138,7 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
             .get(pickup)
             .map_or_else(String::new, |known| known.name.clone()),
         pole_strings: pole_strings(job, plan, pickup),
+        listens: listens(plan),
         rule: (5..=19)
             .map(|halves| (f64::from(halves) / 2.0).to_string())
             .collect(),
@@ -162,6 +165,21 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
         frame,
         fields,
     }
+}
+
+/// The levels of each pickup, by ear.
+fn listens(plan: &Plan) -> Vec<(String, String, String)> {
+    let one = |(index, known): (usize, &PickupPlan)| {
+        let name = &known.name;
+        (
+            format!("level-{}", index + 1),
+            format!("Levels by ear: {name}"),
+            format!(
+                "Listening to the {name} pickup alone, straight into the input: strike the open strings, each several times alike, the others damped."
+            ),
+        )
+    };
+    plan.pickups.pickups.iter().enumerate().map(one).collect()
 }
 
 fn field(frame: &JobLayout, plan: &Plan, fields: &Fields, index: usize, side: Side) -> String {

@@ -277,7 +277,10 @@ impl Event {
                 decibels,
             } => read(
                 Place::Level { pickup, string },
-                Reading::Level { decibels },
+                Reading::Level {
+                    decibels,
+                    doubt_decibels: None,
+                },
                 false,
             ),
             Self::ScrewStuck { string } => ended(Adjuster::SaddleDrive { string }, End::Stuck),
