@@ -128,6 +128,36 @@ test("the levels of a pickup are heard over several strokes, and its tilt is tol
   expect(record.match(/ \u00b1 0\.\d dB, by ear/g) ?? []).toHaveLength(6);
 });
 
+const played = (page, sound) => page.locator("[data-recording]").setInputFiles({ name: "strokes.wav", mimeType: "audio/wav", buffer: wav(sound) });
+const softer = (sound, decibels) => sound.map((sample) => 10 ** (-decibels / 20) * sample);
+
+test("a note is struck from hard to soft, and where its buzz begins is told with its doubt", async ({ bench, page }) => {
+  const job = await opened(page, bench.address);
+  await page.goto(`${job}/clearance`);
+  const fifth = sharp(STRINGS[0][0], 500);
+  const buzzes = pluck(fifth, { buzzes: 0.35 });
+  const clean = pluck(fifth);
+  const other = pluck(sharp(STRINGS[0][0], 740));
+  await played(page, [other, buzzes, softer(buzzes, 4), softer(clean, 7)]);
+  await expect(page.locator("main")).toContainText(/Heard: .*fret 5/, { timeout: 20_000 });
+  await page.goto(`${job}/record`);
+  await expect(page.locator("main")).toContainText(/String 1 buzzes at fret 5 from 5\d \u00b1 \d+ % of the hardest stroke/);
+});
+
+test("the play test by ear keeps the notes that buzz and takes back those that are clean now", async ({ bench, page }) => {
+  const job = await opened(page, bench.address);
+  await page.goto(`${job}/proof`);
+  const at = (fret, how) => pluck(sharp(STRINGS[0][0], 100 * fret), how);
+  await played(page, [at(2), at(3, { buzzes: 0.4 }), at(4)]);
+  await expect(page.locator("main")).toContainText("string 1, fret 3: buzz", { timeout: 20_000 });
+  await played(page, [at(3)]);
+  await expect(page.locator("main .notice-warning")).toHaveCount(0, { timeout: 20_000 });
+  await page.goto(`${job}/record`);
+  const record = await page.locator("main").innerText();
+  expect(record).toMatch(/Play test, string 1, fret 3: buzz, by ear, \d\d+ % sure/i);
+  expect(record.match(/, by ear, \d+ % sure/g)).toHaveLength(2);
+});
+
 test("nonsense on the line ends that line and nothing else", async ({ bench, page }) => {
   await page.goto(`${bench.address}/instruments/new`);
   await page.locator("#all > summary").click();

@@ -12,8 +12,9 @@ function noise(seed) {
   };
 }
 
-// One note from its pluck on: its lowest partial in hertz, its stiffness, how long; a touched string keeps a trace of what lies between.
-export function pluck(hz, { stiffness = 1e-4, seconds = 1.55, touched = false } = {}) {
+// One note from its pluck on: its lowest partial in hertz, its stiffness, how long; a touched string keeps a trace of what lies between;
+// one that buzzes is struck anew at every swing, at no two alike, until it swings clear.
+export function pluck(hz, { stiffness = 1e-4, seconds = 1.55, touched = false, buzzes = 0 } = {}) {
   const out = new Float32Array(Math.round(seconds * RATE));
   const base = hz / Math.sqrt(1 + stiffness);
   const add = (frequency, size, decay) => {
@@ -23,6 +24,13 @@ export function pluck(hz, { stiffness = 1e-4, seconds = 1.55, touched = false } 
   for (let k = 1; k * base < 9000 && k <= 30; k += 1) {
     const size = Math.abs(Math.sin(k * Math.PI * 0.17) * Math.sin(k * Math.PI * 0.23)) / k + 0.002;
     add(k * base * Math.sqrt(1 + stiffness * k * k), 0.35 * size, 0.9 + 0.0008 * k * base);
+  }
+  const random = noise(11);
+  const period = RATE / hz;
+  for (let swing = 0; swing * period < buzzes * RATE; swing += 1) {
+    const at = Math.round((swing + 0.3 * random()) * period);
+    const size = 0.06 * (1 + 0.5 * random()) * (1 - (swing * period) / (buzzes * RATE));
+    for (let n = 0; n < 60; n += 1) if (at + n >= 0 && at + n < out.length) out[at + n] += size * Math.exp(-n / 12) * random();
   }
   if (touched) for (const odd of [1, 3, 5, 7]) add((odd * base) / 2, 0.008 / odd, 12);
   return out;

@@ -198,6 +198,7 @@ fn buzz(string: u8, held: u8, attack: f64) -> Event {
                 string,
                 held,
                 attack,
+                doubt: None,
             },
         },
     }

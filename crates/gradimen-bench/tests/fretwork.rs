@@ -72,6 +72,7 @@ fn a_buzz_over_a_high_fret_is_cured_at_the_fret_and_not_at_the_saddle() {
             string: 3,
             held: 8,
             attack: 0.6,
+            doubt: None,
         },
     });
     let frets = |seen| {
@@ -126,11 +127,13 @@ fn a_buzz_is_led_back_to_a_fret_and_cured_there() {
                 string: 3,
                 held: 8,
                 attack: 0.5,
+                doubt: None,
             },
         }),
         observed(Observation::Played {
             note: note(3, 8),
             heard: Some(Heard::Buzz),
+            sure: None,
         }),
         rock(3, 9, Rocking::Clear),
     ];
@@ -151,6 +154,7 @@ fn a_buzz_is_led_back_to_a_fret_and_cured_there() {
     events.push(observed(Observation::Played {
         note: note(3, 8),
         heard: None,
+        sure: None,
     }));
     assert_eq!(guitar(events).play_test().count(), 0);
 }
@@ -441,6 +445,7 @@ fn a_fret_that_was_heard_is_not_let_be_because_it_should_be_clear() {
     let heard = observed(Observation::Played {
         note: note(3, 8),
         heard: Some(Heard::Buzz),
+        sure: None,
     });
     let (known, plan) = in_hands(
         Touch::Light,

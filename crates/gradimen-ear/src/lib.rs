@@ -9,6 +9,7 @@
 //! - [`Listener`]: sound as it comes, in blocks, cut into notes;
 //! - [`Ear`]: which string of an instrument that was, and how it was played.
 
+mod burst;
 mod fit;
 mod guess;
 mod interval;
@@ -21,6 +22,7 @@ mod measure;
 mod note;
 mod pairs;
 mod partials;
+mod rattle;
 mod report;
 mod sound;
 mod spectrum;
@@ -28,12 +30,14 @@ mod tuning;
 mod turning;
 mod who;
 
+pub use burst::{AFTER, Burst};
 pub use interval::{Interval, harmonic_above_octave};
 pub use levels::{Level, Leveled, Levels};
-pub use listener::{Listener, Said};
+pub use listener::{Listener, Said, Struck};
 pub use measure::measure;
 pub use note::{Note, Refusal};
 pub use pairs::{Pairs, Step};
+pub use rattle::{Onset, Rattled, Rattles, fret_of};
 pub use report::{Refused, Report};
 pub use sound::{Sound, SoundError};
 pub use tuning::{Stretch, Stretched, Tuned, Tuning};

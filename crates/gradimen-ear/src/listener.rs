@@ -1,6 +1,8 @@
 //! Sound as it comes, cut into notes.
 
-use crate::measure::measure_from;
+use crate::burst::{Burst, burst};
+use crate::marks;
+use crate::measure::{measure_from, roughly};
 use crate::note::{Note, Refusal};
 
 /// What is said while one plays.
@@ -10,8 +12,23 @@ pub enum Said {
     First(Note),
     /// All that it says.
     Note(Note),
+    /// How a note was struck, where bursts are listened for.
+    Struck(Struck),
     /// Nothing can be said of what was played then (seconds from the start of the stream), and why.
     Refused(f64, Refusal),
+}
+
+/// A note that was struck: roughly which, how loud, and what rattled along.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Struck {
+    /// When, seconds from the start of the stream.
+    pub at: f64,
+    /// Its lowest partial, Hz: enough to tell one fret from the next.
+    pub hz: f64,
+    /// How loud it was over its first third of a second, decibels below full scale.
+    pub level: f64,
+    /// What stands between its partials; nothing where it was too short to say.
+    pub burst: Option<Burst>,
 }
 
 /// Listens to a stream in blocks of any length.
@@ -26,6 +43,8 @@ pub struct Listener {
     pieces: Vec<[f64; 2]>,
     looked: usize,
     ringing: Option<Ringing>,
+    /// Whether it is bursts that are listened for, rather than pitch.
+    bursts: bool,
 }
 
 /// A note that rings.
@@ -62,6 +81,15 @@ impl Listener {
             pieces: Vec::new(),
             looked: 0,
             ringing: None,
+            bursts: false,
+        }
+    }
+
+    /// For a stream of that rate in which a buzz is listened for. A string that buzzes has no pitch to a hundredth of a cent, and needs none here.
+    pub fn for_bursts(rate: f64, expected: &[f64]) -> Self {
+        Self {
+            bursts: true,
+            ..Self::new(rate, expected)
         }
     }
 
@@ -102,6 +130,9 @@ impl Listener {
     fn ended(&mut self, at: usize) -> Option<Said> {
         let ringing = self.ringing.take()?;
         let long = at >= ringing.pluck + (SOON * self.rate) as usize;
+        if self.bursts {
+            return long.then(|| self.struck(ringing.pluck, at));
+        }
         long.then(|| match self.measured(ringing.pluck, at) {
             Ok(note) => Said::Note(note),
             Err(refusal) => Said::Refused(ringing.pluck as f64 / self.rate, refusal),
@@ -146,7 +177,7 @@ impl Listener {
         if past(ALL) {
             return self.ended(self.looked);
         }
-        if past(SOON) && !ringing.told {
+        if past(SOON) && !ringing.told && !self.bursts {
             self.ringing = Some(Ringing {
                 told: true,
                 ..ringing
@@ -158,6 +189,21 @@ impl Listener {
                 .map(Said::First);
         }
         None
+    }
+
+    /// How the note was struck that was plucked there and rings until then.
+    fn struck(&self, pluck: usize, until: usize) -> Said {
+        let (rate, at) = (self.rate, pluck as f64 / self.rate);
+        let (pluck, until) = (pluck - self.first, until - self.first);
+        match roughly(&self.kept, rate, pluck, until, &self.expected) {
+            Err(refusal) => Said::Refused(at, refusal),
+            Ok(hz) => Said::Struck(Struck {
+                at,
+                hz,
+                level: loud(&self.kept[pluck..until], rate),
+                burst: burst(&self.kept, rate, pluck, until, hz),
+            }),
+        }
     }
 
     fn measured(&self, pluck: usize, until: usize) -> Result<Note, Refusal> {
@@ -185,4 +231,10 @@ impl Listener {
             self.first += old;
         }
     }
+}
+
+/// How loud a note is that begins there, decibels below full scale.
+fn loud(samples: &[f64], rate: f64) -> f64 {
+    let third = samples.len().min((rate / 3.0) as usize);
+    20.0 * marks::loudness(&samples[..third]).max(1e-9).log10()
 }

@@ -108,6 +108,31 @@ pub(crate) fn measure_from(
     })
 }
 
+/// Which note that roughly is, Hz, whatever else sounds along.
+pub(crate) fn roughly(
+    samples: &[f64],
+    rate: f64,
+    pluck: usize,
+    until: usize,
+    expected: &[f64],
+) -> Result<f64, Refusal> {
+    let from = pluck + (PLUCK * rate) as usize;
+    if until < from + (LEAST * rate) as usize {
+        return Err(Refusal::Short);
+    }
+    if marks::clipped(&samples[pluck..until]) {
+        return Err(Refusal::Clipped);
+    }
+    let begin = pluck.saturating_sub((LEAD * rate) as usize);
+    let piece = Piece {
+        samples: &samples[begin..until],
+        rate,
+        from: from - begin,
+    };
+    let (first, _) = seen(&piece, expected)?;
+    Ok(first.base * (1.0 + first.stiffness).sqrt())
+}
+
 /// A note with what went before it.
 struct Piece<'a> {
     samples: &'a [f64],
@@ -128,6 +153,18 @@ impl Piece<'_> {
 
 /// A look at a quarter of the rate: which note it is, and how much noise there is in a hertz.
 fn first_look(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refusal> {
+    let (first, noise) = seen(piece, expected)?;
+    if first.explained < EXPLAINED {
+        return Err(Refusal::Noise);
+    }
+    if first.stranger > STRANGER {
+        return Err(Refusal::TwoNotes);
+    }
+    Ok((first, noise))
+}
+
+/// The note that stands in it, however badly, and how much noise there is in a hertz.
+fn seen(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refusal> {
     let step = ((piece.rate / ROUGH) as usize).max(1);
     let (mut sound, rate, from, quiet) = piece.at(step);
     // What hummed before the pluck hums on.
@@ -136,12 +173,6 @@ fn first_look(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refus
     let until = (from + (LOOK * rate) as usize).min(sound.len());
     let seen = spectrum(&sound[from..until], rate, LOWEST);
     let first = guess(&seen, expected).ok_or(Refusal::Noise)?;
-    if first.explained < EXPLAINED {
-        return Err(Refusal::Noise);
-    }
-    if first.stranger > STRANGER {
-        return Err(Refusal::TwoNotes);
-    }
     Ok((first, seen.noise / rate))
 }
 

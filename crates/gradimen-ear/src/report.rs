@@ -52,7 +52,7 @@ impl Report {
         };
         for said in said {
             match said {
-                Said::First(_) => {}
+                Said::First(_) | Said::Struck(_) => {}
                 Said::Note(note) => report.notes.push(ear.heard(note, None)),
                 Said::Refused(at, why) => report.refuse(at, why),
             }

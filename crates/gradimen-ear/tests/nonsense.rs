@@ -65,8 +65,8 @@ fn something(chance: &mut Chance, rate: f64) -> Vec<f64> {
 #[test]
 fn no_sound_gives_a_failure_or_a_number_that_is_none() {
     let mut chance = Chance(7);
-    let (mut notes, mut refused) = (0, 0);
-    for round in 0..150 {
+    let (mut notes, mut refused, mut struck_ones) = (0, 0, 0);
+    for round in 0..250 {
         let rate = [16_000.0, 44_100.0, 48_000.0, 96_000.0][round % 4];
         let samples: Vec<f64> = (0..1 + chance.upto(3))
             .flat_map(|_| something(&mut chance, rate))
@@ -78,26 +78,41 @@ fn no_sound_gives_a_failure_or_a_number_that_is_none() {
             }
             Err(_) => refused += 1,
         }
-        let mut listener = Listener::new(rate, &[]);
         let mut said = Vec::new();
-        let mut rest = samples.as_slice();
-        while !rest.is_empty() {
-            let (block, after) = rest.split_at(rest.len().min(1 + chance.upto(9000)));
-            said.extend(listener.hear(block));
-            rest = after;
+        for mut listener in [Listener::new(rate, &[]), Listener::for_bursts(rate, &[])] {
+            let mut rest = samples.as_slice();
+            while !rest.is_empty() {
+                let (block, after) = rest.split_at(rest.len().min(1 + chance.upto(9000)));
+                said.extend(listener.hear(block));
+                rest = after;
+            }
+            said.extend(listener.finish());
         }
-        said.extend(listener.finish());
         for said in said {
             match said {
                 Said::First(note) | Said::Note(note) => {
                     assert!(whole(&note), "round {round}: {note:?}")
+                }
+                Said::Struck(struck) => {
+                    struck_ones += 1;
+                    let burst = struck
+                        .burst
+                        .map(|b| [b.strength, b.above, b.until, b.hidden, b.sure]);
+                    let numbers = burst.into_iter().flatten().chain([struck.hz, struck.level]);
+                    assert!(
+                        numbers.into_iter().all(f64::is_finite),
+                        "round {round}: {struck:?}"
+                    );
                 }
                 Said::Refused(at, _) => assert!(at >= 0.0 && at <= samples.len() as f64 / rate),
             }
         }
     }
     // Both ways are gone.
-    assert!(notes > 5 && refused > 50, "{notes} {refused}");
+    assert!(
+        notes > 5 && refused > 50 && struck_ones > 20,
+        "{notes} {refused} {struck_ones}"
+    );
 }
 
 #[test]

@@ -110,7 +110,11 @@ pub(crate) fn played_clean(hands: &mut Hands) -> Option<bool> {
             let clears = hands.bench.clears(note).is_none_or(|clears| clears >= 0.0);
             let heard = (!clears).then_some(Heard::Buzz);
             Event::Observed {
-                what: Observation::Played { note, heard },
+                what: Observation::Played {
+                    note,
+                    heard,
+                    sure: None,
+                },
             }
         })
         .collect();

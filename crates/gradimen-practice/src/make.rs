@@ -110,6 +110,7 @@ fn made(order: &Order, base: &Base, seed: u64) -> Option<Made> {
             what: Observation::Played {
                 note,
                 heard: Some(Heard::Buzz),
+                sure: None,
             },
         });
     }

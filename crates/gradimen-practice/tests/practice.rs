@@ -118,6 +118,7 @@ impl Hand {
                 let what = Observation::Played {
                     note: buzzed,
                     heard: None,
+                    sure: None,
                 };
                 self.tell(vec![Event::Observed { what }]);
                 return;

@@ -291,6 +291,7 @@ async fn fill_store(store: &Store, now: Timestamp) -> anyhow::Result<()> {
                                 string,
                                 held,
                                 attack,
+                                doubt: None,
                             },
                         },
                     })

@@ -107,6 +107,22 @@ impl Fields {
         result.map_err(|error| self.wrong(name, error)).ok()
     }
 
+    /// Reads what only an ear tells beside a reading: a number, or nothing where a hand told it.
+    pub(crate) fn told_by_ear(&mut self, name: &str) -> Option<Option<f64>> {
+        let written = self.text(name);
+        if written.is_empty() {
+            return Some(None);
+        }
+        let number = written
+            .parse::<f64>()
+            .ok()
+            .filter(|number| number.is_finite());
+        let read = number.ok_or_else(|| {
+            format!("read \u{201c}{written}\u{201d}, expected a number such as 0.9")
+        });
+        self.keep(name, read).map(Some)
+    }
+
     /// Reads a length, exact or between two blades.
     pub(crate) fn length(&mut self, name: &str, limits: &LengthField) -> Option<Measurement> {
         let read = limits.parse(self.text(name));

@@ -4,6 +4,7 @@ pub(crate) mod account;
 mod answer;
 pub(crate) mod backups;
 pub(crate) mod bench;
+mod buzz;
 pub(crate) mod data;
 pub(crate) mod due;
 pub(crate) mod figures;

@@ -191,7 +191,7 @@ impl Job {
             } => {
                 self.told.checked.insert((*round, *line), *condition);
             }
-            Observation::Played { note, heard } => {
+            Observation::Played { note, heard, .. } => {
                 self.told.frets.heard_before.remove(note);
                 match heard {
                     Some(heard) => self.told.heard.insert(*note, *heard),

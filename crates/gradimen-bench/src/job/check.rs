@@ -431,7 +431,7 @@ impl Job {
                     &limits::ATTACK,
                     "",
                 )?;
-                Ok(())
+                Ok(limits::share("how well that is known", buzz.doubt)?)
             }
             Observation::Strings { .. }
             | Observation::Checked { .. }
@@ -448,7 +448,8 @@ impl Job {
                 limits::count("symptoms", told, &(0..=most))?;
                 Ok(())
             }
-            Observation::Played { note, .. } => {
+            Observation::Played { note, sure, .. } => {
+                limits::share("how sure it was heard", *sure)?;
                 self.index(note.string)?;
                 if note.fret > self.instrument.frets {
                     return Err(JobError::NoSuchFret {

@@ -380,6 +380,14 @@ pub fn either_way(name: &str, value: f64, most: f64, unit: &str) -> Result<(), L
     number(name, value, &(-most..=most), unit)
 }
 
+/// Checks a share of one that may be untold.
+///
+/// # Errors
+/// A [`LimitError`] that names the field.
+pub fn share(name: &str, value: Option<f64>) -> Result<(), LimitError> {
+    value.map_or(Ok(()), |value| number(name, value, &(0.0..=1.0), ""))
+}
+
 /// Checks a count.
 ///
 /// # Errors

@@ -3,7 +3,7 @@
 //! ```
 //! use gradimen_bench::model::{Buzz, Observation};
 //!
-//! let heard = Observation::Buzz { buzz: Buzz { string: 4, held: 5, attack: 0.6 } };
+//! let heard = Observation::Buzz { buzz: Buzz { string: 4, held: 5, attack: 0.6, doubt: None } };
 //! let written = serde_json::to_value(&heard)?;
 //! assert_eq!(written["of"], "buzz");
 //! # Ok::<(), serde_json::Error>(())
@@ -28,6 +28,9 @@ pub struct Buzz {
     pub held: u8,
     /// How hard it was played, as a share of this player's hardest stroke.
     pub attack: f64,
+    /// One standard deviation of that, where strokes on both sides of it were listened to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub doubt: Option<f64>,
 }
 
 /// Something observed.
@@ -70,6 +73,9 @@ pub enum Observation {
         /// What; nothing where it plays clean.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         heard: Option<Heard>,
+        /// How likely it is so, where it was heard by ear.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        sure: Option<f64>,
     },
     /// Every note of the play test was played.
     PlayedThrough,

@@ -396,14 +396,18 @@ pub fn complained(complaint: &Complaint) -> String {
 fn observed(what: &Observation) -> String {
     match what {
         Observation::Buzz { buzz } => format!(
-            "String {} buzzes {} from {:.0} % of the hardest stroke",
+            "String {} buzzes {} from {:.0}{} % of the hardest stroke",
             buzz.string,
             if buzz.held == 0 {
                 "open".to_owned()
             } else {
                 format!("at fret {}", buzz.held)
             },
-            buzz.attack * 100.0
+            buzz.attack * 100.0,
+            buzz.doubt.map_or(String::new(), |doubt| format!(
+                " \u{b1} {:.0}",
+                doubt * 100.0
+            ))
         ),
         Observation::Complaint { complaint } => complained(complaint),
         Observation::Checked {
@@ -416,10 +420,14 @@ fn observed(what: &Observation) -> String {
             line.name(),
             condition.name()
         ),
-        Observation::Played { note, heard } => format!(
-            "Play test, {}: {}",
+        Observation::Played { note, heard, sure } => format!(
+            "Play test, {}: {}{}",
             note_of(*note),
-            heard.map_or("clean", Heard::name)
+            heard.map_or("clean", Heard::name),
+            sure.map_or(String::new(), |sure| format!(
+                ", by ear, {:.0} % sure",
+                sure * 100.0
+            ))
         ),
         Observation::PlayedThrough => "Play test: every note played".to_owned(),
         Observation::Stretched { cents } => {

@@ -238,6 +238,7 @@ fn a_heard_buzz_teaches_the_hand_or_points_at_a_fret() {
                 string: 4,
                 held: place.held,
                 attack,
+                doubt: None,
             },
         },
     };
@@ -260,6 +261,7 @@ fn a_buzz_is_judged_by_how_the_string_lay_when_it_was_heard() {
                 string: 4,
                 held: 5,
                 attack: 0.9,
+                doubt: None,
             },
         },
     };
@@ -362,6 +364,7 @@ fn nonsense_is_refused_in_words() {
                         string: 1,
                         held: 22,
                         attack: 0.5,
+                        doubt: None,
                     },
                 },
             },
@@ -374,6 +377,7 @@ fn nonsense_is_refused_in_words() {
                         string: 1,
                         held: 2,
                         attack: 4.0,
+                        doubt: None,
                     },
                 },
             },

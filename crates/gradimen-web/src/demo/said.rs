@@ -27,6 +27,7 @@ pub(super) fn of(name: &str) -> (Vec<Event>, Vec<Event>) {
         observed(Observation::Played {
             note: Note { string, fret },
             heard: Some(heard),
+            sure: None,
         })
     };
     use Symptom::{

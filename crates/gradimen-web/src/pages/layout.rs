@@ -9,6 +9,7 @@ use gradimen_practice::Bench;
 
 use super::panel::Panel;
 use crate::forms::Fields;
+use crate::words::note;
 use gradimen_core::units::print::BenchUnits;
 
 /// A station in the strip.
@@ -280,4 +281,17 @@ pub(super) fn place(fields: &Fields) -> impl Iterator<Item = (&'static str, Stri
         let said = !value.is_empty() || (*name == "tool" && fields.has("tool"));
         said && value.bytes().all(plain)
     })
+}
+
+/// For what the ear can listen string by string, the words on its buttons, and what is said when it begins.
+pub(crate) fn by_string(job: &Known, purpose: &str, says: &str) -> Vec<(String, String, String)> {
+    let one = |string: u8| {
+        let named = format!("{string} {}", note(job, string));
+        (
+            format!("{purpose}-{string}"),
+            named.clone(),
+            format!("Listening to string {named}. {says}"),
+        )
+    };
+    (1..=job.instrument().strings).map(one).collect()
 }

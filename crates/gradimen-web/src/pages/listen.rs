@@ -6,13 +6,15 @@ use futures_util::StreamExt;
 use gradimen_bench::stations::intonation::heard::step_of;
 use gradimen_core::quantity::Cents;
 use gradimen_ear::{
-    Ear, Heard, Interval, Kind, Levels, Listener, Note, Pairs, Refusal, Said, Step, Stretch, Tuning,
+    Ear, Heard, Interval, Kind, Levels, Listener, Note, Pairs, Rattles, Refusal, Said, Step,
+    Stretch, Tuning,
 };
 use gradimen_store::accounts::Deed;
 use gradimen_store::{Store, Worked};
 use serde::Deserialize;
 
 use super::answer::{Answer, FINEST, lane, plain, signed};
+use super::buzz::{self, Strokes};
 use super::level;
 use super::tune::{self, Landing};
 use crate::access::Kept;
@@ -44,6 +46,8 @@ enum Purpose {
     Stretch,
     /// Levels of this pickup, counted from 1 at the neck.
     Levels(u8),
+    /// Buzzes of this string.
+    Buzz(u8, Strokes),
 }
 
 impl Purpose {
@@ -60,6 +64,19 @@ impl Purpose {
                 let on = |pickup: &u8| (1..=pickups).contains(&usize::from(*pickup));
                 Self::Levels(which().filter(on)?)
             }
+            "buzz" | "play" => {
+                let strings = job.instrument().strings;
+                let string = which().filter(|string| (1..=strings).contains(string))?;
+                let play = key == "play";
+                Self::Buzz(
+                    string,
+                    if play {
+                        Strokes::PlayTest
+                    } else {
+                        Strokes::Onset
+                    },
+                )
+            }
             _ => return None,
         })
     }
@@ -71,6 +88,7 @@ enum Hears {
     Tuning(Tuning),
     Stretch(Stretch),
     Levels(u8, Levels),
+    Rattles(u8, Strokes, Rattles),
 }
 
 /// Listens to one job.
@@ -170,8 +188,12 @@ struct Listening {
 impl Listening {
     fn new(worked: &Worked, rate: f64, purpose: Purpose) -> Self {
         let (ear, hears, lands) = Self::ear_for(worked, purpose);
+        let pitches = ear.pitches();
         Self {
-            listener: Listener::new(rate, &ear.pitches()),
+            listener: match purpose {
+                Purpose::Buzz(..) => Listener::for_bursts(rate, &pitches),
+                _ => Listener::new(rate, &pitches),
+            },
             purpose,
             ear,
             hears,
@@ -187,6 +209,14 @@ impl Listening {
         };
         let strings = job.instrument().strings;
         let open: Vec<f64> = (1..=strings).map(open).collect();
+        if let Purpose::Buzz(string, strokes) = purpose {
+            let open = open.get(usize::from(string) - 1).copied().unwrap_or(0.0);
+            // Past the last fret nothing can be met.
+            let last = job.instrument().frets - u8::from(strokes == Strokes::Onset);
+            let frets: Vec<u8> = (1..=last).collect();
+            let hears = Hears::Rattles(string, strokes, Rattles::of(open, last));
+            return (Ear::new(&[open], &frets), hears, None);
+        }
         let lands = match purpose {
             Purpose::Land => tune::lands(worked),
             _ => None,
@@ -196,7 +226,9 @@ impl Listening {
             (Purpose::Stretch, _) => Hears::Stretch(Stretch::default()),
             (Purpose::Levels(pickup), _) => Hears::Levels(pickup, Levels::of(strings)),
             (_, Some(landing)) => Hears::Tuning(Tuning::in_order(landing.order.clone())),
-            (Purpose::Tune | Purpose::Land, None) => Hears::Tuning(Tuning::in_tune(strings)),
+            (Purpose::Tune | Purpose::Land | Purpose::Buzz(..), None) => {
+                Hears::Tuning(Tuning::in_tune(strings))
+            }
         };
         let ear = match &lands {
             Some(landing) => Ear::tuned_off(&open, &landing.cents),
@@ -217,6 +249,14 @@ impl Listening {
             Said::First(note) => self.so_far(worked, note),
             Said::Note(note) => self.heard(worked, note),
             Said::Refused(_, refusal) => refused(refusal),
+            Said::Struck(struck) => match &mut self.hears {
+                Hears::Rattles(string, strokes, rattles) => {
+                    let said = rattles.take(&struck);
+                    buzz::rattled(&worked.known, *string, *strokes, said)
+                }
+                // Nobody else asked for it.
+                _ => refused(Refusal::Noise),
+            },
         }
     }
 
@@ -229,7 +269,7 @@ impl Listening {
             }
             Hears::Tuning(tuning) => tuning.next().map(|string| (string, Kind::Open)),
             Hears::Levels(_, levels) => levels.next().map(|string| (string, Kind::Open)),
-            Hears::Stretch(_) => None,
+            Hears::Stretch(_) | Hears::Rattles(..) => None,
         }
     }
 
@@ -258,6 +298,8 @@ impl Listening {
                 let strings = job.instrument().strings;
                 return tune::stretched(job, stretch.take(&heard, strings), &heard);
             }
+            // What was struck to hear a buzz comes as a stroke, never as a note.
+            Hears::Rattles(..) => return refused(Refusal::Noise),
             Hears::Levels(pickup, levels) => {
                 let pickup = *pickup;
                 return level::leveled(job, pickup, levels.take(&heard), &heard);

@@ -31,6 +31,8 @@ use crate::model::{Buzz, Side};
 const HAND_SPREAD: f64 = 0.4;
 /// How well one heard buzz tells the hand.
 const HEARD_SPREAD: f64 = 0.2;
+/// And how well at best, however near a clean and a buzzing stroke lay: the string is no ideal one.
+const HEARD_BEST: f64 = 0.1;
 /// A buzz that would take a hand so many times stronger or weaker comes from one fret.
 const ONE_FRET: f64 = 2.2;
 /// A fret that takes more than this of the room over it, against an even board, is the cause of a buzz there (from memory).
@@ -160,7 +162,12 @@ fn attack(known: &Known, state: &State) -> Attack {
         let full = onset.newtons() / heard_then.buzz.attack;
         let log = (full / usual.force.newtons()).ln();
         if log.abs() < ONE_FRET.ln() {
-            let w = 1.0 / HEARD_SPREAD.powi(2);
+            // Strokes that were listened to are known better than a hand that guesses its own.
+            let buzz = &heard_then.buzz;
+            let spread = buzz
+                .doubt
+                .map_or(HEARD_SPREAD, |doubt| HEARD_BEST.max(doubt / buzz.attack));
+            let w = 1.0 / spread.powi(2);
             sum += log * w;
             weight += w;
             heard += 1;

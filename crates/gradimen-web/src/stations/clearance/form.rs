@@ -16,11 +16,13 @@ pub(crate) fn buzz(job: &Known, fields: &mut Fields) -> Option<Command> {
     let attack = fields.text("attack").parse::<f64>();
     let attack = attack.map_err(|_| "choose how hard it was played");
     let attack = fields.keep("attack", attack);
+    let doubt = fields.told_by_ear("doubt");
     Some(Command::Observe(Observation::Buzz {
         buzz: Buzz {
             string: string?,
             held: held?,
             attack: attack?,
+            doubt: doubt?,
         },
     }))
 }

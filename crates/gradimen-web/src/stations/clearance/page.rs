@@ -8,7 +8,7 @@ use gradimen_core::quantity::Length;
 use crate::components::{Choice, FindingView, Head, Next};
 use crate::filters;
 use crate::forms::Fields;
-use crate::pages::layout::{JobLayout, View};
+use crate::pages::layout::{JobLayout, View, by_string};
 use crate::vocabulary::*;
 use crate::words::{self, held, note};
 
@@ -35,6 +35,8 @@ pub(crate) struct Clearance {
     found: Vec<FindingView>,
     rows: Vec<Row>,
     strings: Vec<Choice>,
+    /// For what the ear can listen, the words on its button, and what is said when it begins.
+    listens: Vec<(String, String, String)>,
     heard: Vec<(String, Vec<[String; 3]>)>,
     bends: Vec<(String, bool)>,
     hand: String,
@@ -73,6 +75,11 @@ pub(crate) fn station(frame: JobLayout, job: &Known, plan: &Plan, view: &View) -
                 Choice::of(&number, &label, fields.text("string") == number)
             })
             .collect(),
+        listens: by_string(
+            job,
+            "buzz",
+            "Strike a note as hard as you ever play, then softer, step by step, until it is clean; then the next.",
+        ),
         heard: map.heard.iter().rev().map(says::heard).collect(),
         bends: map.bends.iter().map(says::bend).collect(),
         hand: says::hand(job, &map),

@@ -33,5 +33,6 @@ pub(crate) fn played(job: &Known, fields: &mut Fields) -> Option<Command> {
     Some(Command::Observe(Observation::Played {
         note: Note { string, fret },
         heard,
+        sure: fields.told_by_ear("sure")?,
     }))
 }

@@ -6,7 +6,7 @@ use gradimen_bench::text::{events, proof as says};
 
 use super::drawing;
 use crate::components::{Choice, Head};
-use crate::pages::layout::{JobLayout, View};
+use crate::pages::layout::{JobLayout, View, by_string};
 use crate::vocabulary::*;
 
 /// A line of the check lists.
@@ -44,6 +44,8 @@ pub(crate) struct Proof {
     lines: Vec<Line>,
     played_through: bool,
     headline: String,
+    /// For what the ear can listen, the words on its button, and what is said when it begins.
+    listens: Vec<(String, String, String)>,
 }
 
 /// The note in hand.
@@ -98,6 +100,11 @@ pub(crate) fn station(frame: JobLayout, job: &Known, view: &View) -> Proof {
             })
             .collect(),
         played_through: job.played_through(),
+        listens: by_string(
+            job,
+            "play",
+            "Strike every fret of it in turn, at the player's touch: what buzzes is kept.",
+        ),
         headline: says::headline(all.len(), job.played_through()),
         frame,
     }

@@ -197,6 +197,7 @@ impl Event {
                     string,
                     held,
                     attack,
+                    doubt: None,
                 },
             }),
             Self::BalanceRead { tool, gap, kept } => read(
