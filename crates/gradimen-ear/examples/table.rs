@@ -110,7 +110,7 @@ fn main() {
         let off = 1200.0 * (note.hz / truth.hz).log2();
         set.off.push(off.abs());
         set.louder.push((note.level - truth.level).abs());
-        set.widths.push(off / note.width);
+        set.widths.push((off / note.width).abs());
         // At other frets a neighbour's note is the very same; only the twelfth is played without being asked for.
         let place = ear(&truth.tuning, &[12]).heard(note.clone(), None).place;
         let kind = place.map_or(String::new(), |place| {
@@ -145,21 +145,24 @@ fn main() {
         }
     }
     println!(
-        "{:10} {:>5} {:>8} {:>8} {:>8} {:>7} {:>6} {:>6} {:>6}  refused",
-        "set", "notes", "median", "95 %", "worst", "1 sigma", "placed", "ms/s", "dB 95%"
+        "{:10} {:>5} {:>8} {:>8} {:>8} {:>7} {:>5} {:>5} {:>6} {:>6} {:>6}  refused",
+        "set", "notes", "median", "95 %", "worst", "1 sigma", "68 %", "95 %", "placed", "ms/s", "dB 95%"
     );
     for (name, mut set) in sets {
         set.off.sort_by(f64::total_cmp);
         set.louder.sort_by(f64::total_cmp);
         let count = set.off.len() + set.refused.values().sum::<usize>();
         let heard = set.off.len().max(1) as f64;
-        let held = set.widths.iter().filter(|width| width.abs() < 1.0).count() as f64;
+        let held = set.widths.iter().filter(|width| **width < 1.0).count() as f64;
+        set.widths.sort_by(f64::total_cmp);
         println!(
-            "{name:10} {count:5} {:8.4} {:8.4} {:8.3} {:6.0}% {:5.1}% {:6.2} {:6.2}  {:?}",
+            "{name:10} {count:5} {:8.4} {:8.4} {:8.3} {:6.0}% {:5.2} {:5.2} {:5.1}% {:6.2} {:6.2}  {:?}",
             at(&set.off, 0.5),
             at(&set.off, 0.95),
             at(&set.off, 1.0),
             100.0 * held / heard,
+            at(&set.widths, 0.68),
+            at(&set.widths, 0.95),
             100.0 * set.placed as f64 / set.placeable.max(1) as f64,
             1e3 * set.seconds / count as f64,
             at(&set.louder, 0.95),

@@ -49,15 +49,15 @@ const PHASE: f64 = 3e-4;
 /// Windows that overlap share their noise.
 const SHARED: f64 = 0.95;
 /// What may pull partials one by one: cents, and hertz.
-const PULLS: [f64; 8] = [0.000_03, 0.0003, 0.003, 0.01, 0.03, 0.07, 0.15, 0.35];
-const SPLITS: [f64; 7] = [0.000_003, 0.000_03, 0.0003, 0.002, 0.008, 0.03, 0.1];
-/// As large as either often is: some tenths of a cent, some hundredths of a hertz.
-const PULL: f64 = 0.1;
-const SPLIT: f64 = 0.02;
+const PULLS: [f64; 8] = [0.000_002_5, 0.000_05, 0.0008, 0.007, 0.025, 0.07, 0.15, 0.35];
+const SPLITS: [f64; 7] = [0.000_000_25, 0.000_01, 0.0002, 0.002, 0.008, 0.03, 0.1];
+/// As large as either often is: some hundredths of a cent, some hundredths of a hertz.
+const PULL: f64 = 0.03;
+const SPLIT: f64 = 0.05;
 /// A body pulls what lies above all its modes alike: so much of a pull is common to them and no scatter.
-const COMMON: f64 = 1.0;
+const COMMON: f64 = 1.2;
 /// What splits the polarisations does so by much the same for every partial; this share is its own.
-const OWN: f64 = 0.4;
+const OWN: f64 = 0.3;
 /// A beat moves the bend of a partial this much more than its mean.
 const BENT: f64 = 3.0;
 

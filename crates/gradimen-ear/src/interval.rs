@@ -17,7 +17,7 @@ pub struct Interval {
 }
 
 /// What all plucks of one note share (the body's pull) is no scatter: this share of one pluck's width.
-const SHARED: f64 = 0.2;
+const SHARED: f64 = 0.1;
 /// The median of few scatters by this more than their mean.
 const MEDIAN: f64 = 1.25;
 
@@ -60,9 +60,9 @@ fn middle(notes: &[Note], cents: impl Fn(&Note) -> f64) -> Option<(f64, f64)> {
         .sqrt();
     values.sort_by(f64::total_cmp);
     let median = (values[(n - 1) / 2] + values[n / 2]) / 2.0;
-    // What they claim counts as two plucks' scatter more.
+    // What they claim counts as one pluck's scatter more.
     let squares: f64 = values.iter().map(|value| (value - mean).powi(2)).sum();
-    let one = (squares + 2.0 * claimed * claimed) / (n as f64 + 1.0);
+    let one = (squares + claimed * claimed) / n as f64;
     let own = MEDIAN * MEDIAN * one / n as f64;
     let own = if n == 1 { claimed * claimed } else { own };
     let shared = if n == 1 { 0.0 } else { SHARED * claimed };

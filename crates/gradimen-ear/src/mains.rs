@@ -6,12 +6,14 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
-use crate::turning::{dot, turning};
+use crate::turning::{dot, take_off, turning};
 
 /// What a wall gives.
 const MAINS: [f64; 2] = [50.0, 60.0];
 /// Multiples that are looked at.
 const MULTIPLES: u32 = 16;
+/// None of them lies above this, Hz.
+pub(crate) const HIGHEST: f64 = 1000.0;
 /// How far a line of a note must stand from one of the mains to be told from it, Hz.
 pub(crate) const APART: f64 = 0.6;
 
@@ -141,9 +143,6 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
 pub(crate) fn take_out(samples: &mut [f64], rate: f64, lines: &[Steady]) {
     for line in lines {
         let step = 2.0 * PI * line.hz / rate;
-        let (sound, _) = turning(samples.len(), (line.re, line.im), (step.cos(), step.sin()));
-        for (sample, sound) in samples.iter_mut().zip(sound) {
-            *sample -= sound;
-        }
+        take_off(samples, (line.re, line.im), step);
     }
 }

@@ -166,6 +166,12 @@ fn first_look(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refus
 /// The note that stands in it, however badly, and how much noise there is in a hertz.
 fn seen(piece: &Piece<'_>, expected: &[f64]) -> Result<(Guess, f64), Refusal> {
     let step = ((piece.rate / ROUGH) as usize).max(1);
+    // A little more than is looked at, for the low-pass to reach into.
+    let looked = piece.from + ((LOOK + 0.02) * piece.rate) as usize;
+    let piece = &Piece {
+        samples: &piece.samples[..looked.min(piece.samples.len())],
+        ..*piece
+    };
     let (mut sound, rate, from, quiet) = piece.at(step);
     // What hummed before the pluck hums on.
     let hum = mains::before(&sound[..quiet], rate);
@@ -213,31 +219,45 @@ impl Fine {
         clean
     }
 
-    /// The note drawn through its partials: few at first, then all; where it hums, once more without what hums beside the note.
+    /// The note drawn through its partials: few at first, then all. Where it hums, those among the multiples of the mains are taken out
+    /// before, so that what hums beside them is seen and taken out in turn.
     fn drawn(&self, first: &Guess) -> Result<(Fit, Vec<Track>, Vec<f64>), Refusal> {
         let mut hum = self.hum.clone();
         let mut clean = self.without(&hum);
         let lowest = first.base * (1.0 + first.stiffness).sqrt();
-        let (rough, _) = self.pass(&clean, &hum, FEW, lowest, first.stiffness)?;
-        let mut drawn = self.pass(&clean, &hum, PARTIALS, rough.hz, rough.stiffness)?;
+        let (mut found, mut tracks) = self.pass(&clean, &hum, FEW, lowest, first.stiffness)?;
         // Where enough silence went before and it did not hum, nothing hums.
-        if hum.is_empty() && self.listened {
-            return Ok((drawn.0, drawn.1, clean));
+        if !(hum.is_empty() && self.listened) {
+            let among = mains::HIGHEST / found.hz;
+            if among > FEW {
+                (found, tracks) =
+                    self.pass(&clean, &hum, among.min(PARTIALS), found.hz, found.stiffness)?;
+            }
+            let beside = self.hum_beside(&found, &tracks);
+            if !beside.is_empty() {
+                hum = beside;
+                clean = self.without(&hum);
+            }
         }
-        let (found, tracks) = &drawn;
-        let curve = energy(tracks);
-        let note = resound(tracks, &curve, found.glide, self.span, self.sound.len());
-        let left = self.sound.iter().zip(&note).map(|(all, note)| all - note);
-        let left: Vec<f64> = left.collect();
-        let Span {
-            from, rate, noise, ..
-        } = self.span;
-        hum = mains::after(&left, from, rate, noise);
-        if !hum.is_empty() {
-            clean = self.without(&hum);
-            drawn = self.pass(&clean, &hum, PARTIALS, found.hz, found.stiffness)?;
+        let (found, tracks) = self.pass(&clean, &hum, PARTIALS, found.hz, found.stiffness)?;
+        Ok((found, tracks, clean))
+    }
+
+    /// What hums beside a note, at a rate that holds the multiples of the mains and no more.
+    fn hum_beside(&self, found: &Fit, tracks: &[Track]) -> Vec<mains::Steady> {
+        let step = ((0.38 * self.span.rate / mains::HIGHEST) as usize).max(1);
+        let mut left = lower(&self.sound, step);
+        let span = Span {
+            rate: self.span.rate / step as f64,
+            from: self.span.from.div_ceil(step),
+            until: left.len(),
+            noise: self.span.noise / step as f64,
+        };
+        let note = resound(tracks, &energy(tracks), found.glide, span, left.len());
+        for (all, note) in left.iter_mut().zip(&note) {
+            *all -= note;
         }
-        Ok((drawn.0, drawn.1, clean))
+        mains::after(&left, span.from, span.rate, span.noise)
     }
 
     fn pass(

@@ -3,7 +3,7 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
-use crate::turning::{dot, turning};
+use crate::turning::{dots, turning};
 
 /// A partial as it was followed.
 #[derive(Debug, Clone)]
@@ -83,7 +83,7 @@ pub(crate) fn follow(
             let Some(part) = samples.get(start..start + length) else {
                 break;
             };
-            let (re, im) = (dot(part, &re), dot(part, &im));
+            let (re, im) = dots(part, &re, &im);
             let size = re.hypot(im) / gain;
             // Told from the first sample of the window; wanted against hz from the start of the samples.
             let mut phase = im.atan2(re) - turn * start as f64 % (2.0 * PI);

@@ -34,6 +34,54 @@ pub(crate) fn turning(length: usize, start: (f64, f64), step: (f64, f64)) -> (Ve
     (all_re, all_im)
 }
 
+/// Takes the real part of `start exp(i step n)` off every sample.
+///
+/// Each lane by `x[n + s] = 2 cos(s step) x[n] - x[n - s]`, `s` lanes apart.
+pub(crate) fn take_off(samples: &mut [f64], start: (f64, f64), step: f64) {
+    let at = |n: f64| start.0 * (step * n).cos() - start.1 * (step * n).sin();
+    let stride = LANES as f64;
+    let twice = 2.0 * (step * stride).cos();
+    let (mut now, mut last) = ([0.0; LANES], [0.0; LANES]);
+    for lane in 0..LANES {
+        now[lane] = at(lane as f64);
+        last[lane] = at(lane as f64 - stride);
+    }
+    let mut whole = samples.chunks_exact_mut(LANES);
+    for part in &mut whole {
+        for lane in 0..LANES {
+            part[lane] -= now[lane];
+            let next = twice * now[lane] - last[lane];
+            last[lane] = now[lane];
+            now[lane] = next;
+        }
+    }
+    for (sample, sound) in whole.into_remainder().iter_mut().zip(now) {
+        *sample -= sound;
+    }
+}
+
+/// Two scalar products with the same samples.
+pub(crate) fn dots(a: &[f64], b: &[f64], c: &[f64]) -> (f64, f64) {
+    let length = a.len().min(b.len()).min(c.len());
+    let whole = length / LANES * LANES;
+    let (mut first, mut second) = ([0.0; LANES], [0.0; LANES]);
+    let lanes = a[..whole]
+        .chunks_exact(LANES)
+        .zip(b[..whole].chunks_exact(LANES))
+        .zip(c[..whole].chunks_exact(LANES));
+    for ((a, b), c) in lanes {
+        for lane in 0..LANES {
+            first[lane] += a[lane] * b[lane];
+            second[lane] += a[lane] * c[lane];
+        }
+    }
+    let rest = |with: &[f64]| dot(&a[whole..length], &with[whole..length]);
+    (
+        first.iter().sum::<f64>() + rest(b),
+        second.iter().sum::<f64>() + rest(c),
+    )
+}
+
 /// A scalar product.
 pub(crate) fn dot(a: &[f64], b: &[f64]) -> f64 {
     let (a_lanes, b_lanes) = (a.chunks_exact(LANES), b.chunks_exact(LANES));
@@ -66,8 +114,20 @@ mod tests {
     }
 
     #[test]
+    fn what_turns_is_taken_off_to_the_last_sample() {
+        let mut samples: Vec<f64> = (0..40_003)
+            .map(|n| 0.3 * (0.02 * f64::from(n)).cos() - 0.4 * (0.02 * f64::from(n)).sin())
+            .collect();
+        take_off(&mut samples, (0.3, 0.4), 0.02);
+        let most = samples.iter().map(|s| s.abs()).fold(0.0, f64::max);
+        assert!(most < 1e-9, "{most}");
+    }
+
+    #[test]
     fn a_scalar_product_takes_in_the_rest() {
         let a: Vec<f64> = (1..=11).map(f64::from).collect();
         assert_eq!(dot(&a, &a), 506.0);
+        let twice: Vec<f64> = a.iter().map(|x| 2.0 * x).collect();
+        assert_eq!(dots(&a, &a, &twice), (506.0, 1012.0));
     }
 }
