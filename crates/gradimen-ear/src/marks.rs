@@ -5,7 +5,7 @@ use std::f64::consts::{LN_2, PI};
 use crate::note::Refusal;
 use crate::partials::{Track, shaped};
 use crate::spectrum::window;
-use crate::turning::dot;
+use crate::turning::dots;
 
 /// Cents of a relative change of one.
 const CENTS: f64 = 1200.0 / LN_2;
@@ -206,18 +206,38 @@ fn course(tracks: &[Track], curve: &[f64]) -> Option<Moved> {
 
 /// What stands between the partials just after the pluck, where the partials of a string twice as long would: their size against the
 /// note's own, beyond what noise gives. A string touched at its middle has some left for some hundredths of a second, a fretted one none.
-pub(crate) fn below(samples: &[f64], rate: f64, noise: f64, base: f64, stiffness: f64) -> f64 {
+///
+/// With it, what noise alone gives there as a rule.
+pub(crate) fn below(
+    samples: &[f64],
+    rate: f64,
+    noise: f64,
+    base: f64,
+    stiffness: f64,
+) -> (f64, f64) {
     const ODD: [f64; 4] = [1.0, 3.0, 5.0, 7.0];
-    let length = ((9.4 / base * rate) as usize).min(samples.len());
+    // As long as the trace lasts, and long enough to hold the partials apart.
+    const LASTS: f64 = 0.07;
+    const LATER: f64 = 0.35;
+    let seconds = (9.4 / base).max(LASTS);
+    let length = ((seconds * rate) as usize).min(samples.len());
     let shape = window(length);
     let gain = shape.iter().sum::<f64>() / 2.0;
     let grain = (noise * shape.iter().map(|w| w * w).sum::<f64>()).sqrt() / gain;
-    let size = |half: f64| {
+    let size = |half: f64, part: &[f64]| {
         let place = half * base / 2.0 * (1.0 + stiffness / 4.0 * half * half).sqrt();
         let (re, im) = shaped(&shape, 2.0 * PI * place / rate);
-        dot(&samples[..length], &re).hypot(dot(&samples[..length], &im)) / gain
+        let (re, im) = dots(part, &re, &im);
+        re.hypot(im) / gain
     };
-    let between: f64 = ODD.iter().map(|odd| (size(*odd) - grain).max(0.0)).sum();
-    let own: f64 = ODD.iter().map(|odd| size(odd + 1.0)).sum();
-    between / own.max(f64::MIN_POSITIVE)
+    // Another string that was shaken along rings there for seconds: it is there later, too.
+    let later = (LATER * rate) as usize;
+    let later = samples.get(later..later + length);
+    let stays = |odd: f64| later.map_or(grain, |part| size(odd, part).max(grain));
+    let trace = |odd: f64| size(odd, &samples[..length]).powi(2) - stays(odd).powi(2);
+    let power: f64 = ODD.iter().map(|odd| trace(*odd)).sum();
+    let own: f64 = ODD.iter().map(|odd| size(odd + 1.0, &samples[..length])).sum();
+    let own = own.max(f64::MIN_POSITIVE);
+    // The scatter of four powers of noise is twice one of them.
+    (power.max(0.0).sqrt() / own, 2f64.sqrt() * grain / own)
 }

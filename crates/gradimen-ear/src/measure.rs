@@ -93,6 +93,7 @@ pub(crate) fn measure_from(
     if let Some(refusal) = marks::moved(&tracks, &energy(&tracks), found.hz) {
         return Err(refusal);
     }
+    let (below, below_noise) = fine.below(&found, &clean);
     Ok(Note {
         at: pluck as f64 / rate,
         hz: found.hz,
@@ -104,7 +105,8 @@ pub(crate) fn measure_from(
         decay,
         level: fine.level(&piece),
         seconds: (until - pluck) as f64 / rate,
-        below: fine.below(&found, &clean),
+        below,
+        below_noise,
     })
 }
 
@@ -303,7 +305,7 @@ impl Fine {
         10.0 * own.max(1e-18).log10()
     }
 
-    fn below(&self, found: &Fit, clean: &[f64]) -> f64 {
+    fn below(&self, found: &Fit, clean: &[f64]) -> (f64, f64) {
         let Span {
             rate, from, noise, ..
         } = self.span;

@@ -29,6 +29,8 @@ pub struct Note {
     pub seconds: f64,
     /// Partials of half its pitch just after the pluck, against its own: what a touched harmonic leaves of the open string.
     pub below: f64,
+    /// What noise alone gives there as a rule.
+    pub below_noise: f64,
 }
 
 /// Why nothing is said.
@@ -92,6 +94,7 @@ impl Note {
             level: -20.0,
             seconds: 1.5,
             below: 0.0,
+            below_noise: 0.0,
         }
     }
 }

@@ -58,7 +58,9 @@ const FAR: f64 = 160.0;
 /// `B` of strings of one pitch differs by this, in its logarithm (thin and thick, plain and wound).
 const DIFFERS: f64 = 0.9;
 /// What a touch leaves between the partials is more than this, as a rule, and what else stands there less.
-const TOUCHED: f64 = 0.003;
+const TOUCHED: f64 = 0.0012;
+/// Where it is noisy, more than so many times what noise gives there as a rule.
+const NOISE: f64 = 1.0;
 /// How sure that makes, at most, in its logarithm.
 const SURE: f64 = 5.0;
 
@@ -140,7 +142,8 @@ impl Ear {
         let doubt = DIFFERS.hypot(note.stiffness_width / note.stiffness.max(1e-7));
         let stiff = (note.stiffness.max(1e-7) / typical).ln() / doubt;
         let stiff = -0.5 * stiff * stiff;
-        let touched = (1.5 * ((note.below + 1e-4) / TOUCHED).ln()).clamp(-SURE, SURE);
+        let bound = TOUCHED.hypot(NOISE * note.below_noise);
+        let touched = (1.5 * ((note.below + 1e-4) / bound).ln()).clamp(-SURE, SURE);
         let touched = if place.kind == Kind::Harmonic {
             touched
         } else {

@@ -34,6 +34,7 @@ fn whole(note: &Note) -> bool {
         note.decay,
         note.level,
         note.below,
+        note.below_noise,
     ];
     numbers.iter().all(|number| number.is_finite()) && note.hz > 0.0 && note.width > 0.0
 }

@@ -24,6 +24,7 @@ from scipy.signal import lfilter
 SIX = [("E4", 329.628), ("B3", 246.942), ("G3", 195.998), ("D3", 146.832), ("A2", 110.0), ("E2", 82.407)]
 BASS = [("G2", 97.999), ("D2", 73.416), ("A1", 55.0), ("E1", 41.203), ("B0", 30.868)]
 SETS = ["clean", "noise20", "hum", "glide", "beat", "all40"]
+MORE = ["ring", "bare"]
 BAD = ["bad_hum", "bad_noise", "bad_two", "bad_bend", "bad_drift", "bad_clip"]
 
 
@@ -33,7 +34,7 @@ def stiffness(rng, open_hz):
     return low * rng.uniform(0.6, 2.2)
 
 
-def note(rng, fs, seconds, f1, b, kind, *, glide=0.0, second=0.0, pull=0.0, thump=0.0, body=None):
+def note(rng, fs, seconds, f1, b, kind, *, glide=0.0, second=0.0, pull=0.0, thump=0.0, body=None, bare=False):
     """The sound of one note from the moment of the pluck; f1 is its lowest partial, b its own inharmonicity."""
     n = int(fs * seconds)
     t = np.arange(n) / fs
@@ -78,7 +79,7 @@ def note(rng, fs, seconds, f1, b, kind, *, glide=0.0, second=0.0, pull=0.0, thum
         out += sight[i] * coil[i] * x[i] * np.sin(2 * np.pi * hz * drawn + turn * (i + 1))
         if y is not None:
             out += seen * sight[i] * coil[i] * y[i] * np.sin(2 * np.pi * (hz + split[i]) * drawn + rng.normal(0, 0.6))
-    if kind == "harmonic":
+    if kind == "harmonic" and not bare:
         # What the touch leaves of the odd partials of the whole string dies in some hundredths of a second.
         left = rng.uniform(0.01, 0.08)
         for odd in (1, 3, 5, 7):
@@ -139,18 +140,36 @@ def make(rng, name, fs):
     tuning, string, kind, fret, f1, b = pick(rng)
     low = 1.6 if f1 < 60 else 1.0
     how = dict(
-        glide=low * rng.uniform(0.5, 3.0) if name in ("glide", "all40") else 0.0,
-        second=1.0 if name in ("beat", "all40") else 0.0,
-        pull=0.35 if name == "all40" else 0.0,
-        thump=0.3 if name == "all40" else 0.0,
+        glide=low * rng.uniform(0.5, 3.0) if name in ("glide", "all40", *MORE) else 0.0,
+        second=1.0 if name in ("beat", "all40", *MORE) else 0.0,
+        pull=0.35 if name in ("all40", *MORE) else 0.0,
+        thump=0.3 if name in ("all40", *MORE) else 0.0,
+        bare=name == "bare",
     )
     sound = note(rng, fs, 1.7, f1, b, kind, **how)
-    snr = {"noise20": 20, "all40": 40}.get(name)
+    if name == "ring":
+        sound = sound + along(rng, fs, len(sound), tuning, string) * np.sqrt((sound[:fs] ** 2).mean())
+    snr = {"noise20": 20, "all40": 40, "ring": 40, "bare": 40}.get(name)
     hum = None
     if name in ("hum", "all40"):
         hum = (float(rng.choice([50.0, 60.0])), 10 ** (rng.uniform(-40, -22) / 20))
     samples, loud = finish(rng, fs, sound, rng.uniform(0.06, 0.3), snr, hum)
     return samples, (tuning, string, kind, fret, f1, b, loud)
+
+
+def along(rng, fs, n, tuning, string):
+    """The other strings, which the pluck shook: each with its first partials, in tune to some cents, 40 to 60 dB down, for seconds."""
+    t = np.arange(n) / fs
+    out = np.zeros(n)
+    for i, (_, hz) in enumerate(SIX if tuning == "six" else BASS):
+        if i + 1 == string:
+            continue
+        hz = hz * 2 ** (rng.normal(0, 5) / 1200)
+        loud = 10 ** (-rng.uniform(40, 60) / 20)
+        for k in range(1, 7):
+            size = loud * rng.uniform(0.2, 1) / k
+            out += size * np.exp(-t * rng.uniform(0.5, 1.5)) * np.sin(2 * np.pi * k * hz * t + rng.uniform(0, 6.28))
+    return out
 
 
 def bad(rng, name, fs):
@@ -214,7 +233,7 @@ def main():
     ask.add_argument("folder")
     ask.add_argument("--notes", type=int, default=100)
     ask.add_argument("--seed", type=int, default=1)
-    ask.add_argument("--sets", default=",".join(SETS + BAD))
+    ask.add_argument("--sets", default=",".join(SETS + BAD + MORE))
     ask.add_argument("--intervals", type=int, default=0)
     ask.add_argument("--fixture", action="store_true")
     given = ask.parse_args()
@@ -234,7 +253,7 @@ def main():
                 keep(f"interval-{j:04d}{truth[2][0]}{pluck}", fs, samples, truth, j)
     else:
         each = 1 if given.fixture else given.notes
-        for s, name in enumerate((SETS + BAD)):
+        for s, name in enumerate(SETS + BAD + MORE):
             if name not in given.sets.split(","):
                 continue
             for j in range(each):
