@@ -146,7 +146,17 @@ fn main() {
     }
     println!(
         "{:10} {:>5} {:>8} {:>8} {:>8} {:>7} {:>5} {:>5} {:>6} {:>6} {:>6}  refused",
-        "set", "notes", "median", "95 %", "worst", "1 sigma", "68 %", "95 %", "placed", "ms/s", "dB 95%"
+        "set",
+        "notes",
+        "median",
+        "95 %",
+        "worst",
+        "1 sigma",
+        "68 %",
+        "95 %",
+        "placed",
+        "ms/s",
+        "dB 95%"
     );
     for (name, mut set) in sets {
         set.off.sort_by(f64::total_cmp);

@@ -49,7 +49,16 @@ const PHASE: f64 = 3e-4;
 /// Windows that overlap share their noise.
 const SHARED: f64 = 0.95;
 /// What may pull partials one by one: cents, and hertz.
-const PULLS: [f64; 8] = [0.000_002_5, 0.000_05, 0.0008, 0.007, 0.025, 0.07, 0.15, 0.35];
+const PULLS: [f64; 8] = [
+    0.000_002_5,
+    0.000_05,
+    0.0008,
+    0.007,
+    0.025,
+    0.07,
+    0.15,
+    0.35,
+];
 const SPLITS: [f64; 7] = [0.000_000_25, 0.000_01, 0.0002, 0.002, 0.008, 0.03, 0.1];
 /// As large as either often is: some hundredths of a cent, some hundredths of a hertz.
 const PULL: f64 = 0.03;

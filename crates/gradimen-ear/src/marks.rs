@@ -236,7 +236,10 @@ pub(crate) fn below(
     let stays = |odd: f64| later.map_or(grain, |part| size(odd, part).max(grain));
     let trace = |odd: f64| size(odd, &samples[..length]).powi(2) - stays(odd).powi(2);
     let power: f64 = ODD.iter().map(|odd| trace(*odd)).sum();
-    let own: f64 = ODD.iter().map(|odd| size(odd + 1.0, &samples[..length])).sum();
+    let own: f64 = ODD
+        .iter()
+        .map(|odd| size(odd + 1.0, &samples[..length]))
+        .sum();
     let own = own.max(f64::MIN_POSITIVE);
     // The scatter of four powers of noise is twice one of them.
     (power.max(0.0).sqrt() / own, 2f64.sqrt() * grain / own)

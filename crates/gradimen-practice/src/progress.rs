@@ -1,5 +1,7 @@
 //! How far somebody has come: the best of what was handed in, exercise by exercise.
 
+use std::collections::BTreeSet;
+
 use gradimen_bench::export::summary::{HandedIn, PracticeLine};
 
 use crate::exercises::{ALL, Exercise};
@@ -13,6 +15,11 @@ pub struct Standing<T> {
     pub times: usize,
     /// The best that was handed in, and what it belongs to.
     pub best: Option<(T, HandedIn)>,
+}
+
+/// Everybody who practised by name, in the order of their names.
+pub fn hands<'a>(lines: impl Iterator<Item = &'a PracticeLine>) -> BTreeSet<&'a str> {
+    lines.filter_map(|line| line.by.as_deref()).collect()
 }
 
 /// At par before not, then with less left out, then quicker, then with fewer moves.
@@ -48,11 +55,14 @@ pub fn at_par<T>(standings: &[Standing<T>]) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use std::collections::BTreeSet;
+
     use gradimen_bench::export::summary::Took;
     use gradimen_bench::model::Hints;
 
     fn tried(exercise: &str, handed: Option<(u32, u32, bool)>) -> PracticeLine {
         PracticeLine {
+            by: handed.map(|_| "Ash".to_owned()),
             exercise: Some(exercise.to_owned()),
             hints: Hints::Off,
             plan: Took {
@@ -94,5 +104,6 @@ mod tests {
         );
         assert!(of("nut_slots").best.is_none() && of("nut_slots").times == 0);
         assert_eq!(at_par(&standings), 1);
+        assert_eq!(hands(lines.iter()).into_iter().collect::<Vec<_>>(), ["Ash"]);
     }
 }

@@ -284,7 +284,7 @@ fn whoever_has_come_in_may_practise() {
         asks: true,
         ..Access::default()
     };
-    let server = Server::start_for(asks, &[("Ash", Role::Viewer)]);
+    let server = Server::start_for(asks, &[("Ash", Role::Viewer), ("Rowan", Role::Viewer)]);
     assert_eq!(
         server.get("/practice").status,
         303,
@@ -320,4 +320,28 @@ fn whoever_has_come_in_may_practise() {
     // At the shop's own jobs a viewer looks on.
     let open = server.post("/instruments", &[("word", word.as_str())]);
     assert_eq!(open.status, 403);
+    // Each has a card of their own, and everybody's is beside it.
+    let begun = |address: &str| {
+        let card = server.get(address).text;
+        card.matches(">begun</td>").count()
+    };
+    assert!(
+        server
+            .get("/practice/card")
+            .text
+            .contains("Card of progress of Ash</h1>")
+    );
+    assert_eq!(begun("/practice/card"), 1);
+    let sign_in = [("name", "Rowan"), ("password", PASSWORD)];
+    assert_eq!(server.post("/sign-in", &sign_in).status, 303);
+    assert!(
+        server
+            .get("/practice/card")
+            .text
+            .contains("Card of progress of Rowan</h1>")
+    );
+    assert_eq!(begun("/practice/card"), 0);
+    assert_eq!(begun("/practice/card?everybody=yes"), 1);
+    // A name that nobody has is everybody's card and no failure.
+    assert_eq!(begun("/practice/card?who=%3Cb%3E"), 1);
 }

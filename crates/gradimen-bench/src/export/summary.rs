@@ -32,7 +32,7 @@ use crate::stations::strings;
 use crate::text;
 
 /// Version of the line's form and of what is worked out for it.
-pub const SUMMARY_VERSION: u32 = 4;
+pub const SUMMARY_VERSION: u32 = 5;
 
 /// One line of the job list.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -89,6 +89,9 @@ pub struct Summary {
 /// What was practised, in one line.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct PracticeLine {
+    /// Who began it, where accounts are kept.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub by: Option<String>,
     /// The graded exercise, by its word.
     pub exercise: Option<String>,
     /// How much was told.
@@ -137,6 +140,7 @@ impl PracticeLine {
             par,
         });
         Some(Self {
+            by: job.entries().first().and_then(|first| first.by.clone()),
             exercise: practice.exercise.clone(),
             hints: practice.hints,
             plan: practice.plan.into(),

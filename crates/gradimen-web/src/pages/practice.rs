@@ -8,9 +8,10 @@ use gradimen_bench::model::{Difficulty, Hints, PracticeFault};
 use gradimen_practice::exercises::{self, Exercise};
 use gradimen_practice::make;
 use gradimen_practice::order::{self, Like, LikeJob, Order};
-use gradimen_practice::progress::{Standing, at_par, standings};
+use gradimen_practice::progress::{Standing, at_par, hands, standings};
 use gradimen_store::library::Listed;
 use jiff::Timestamp;
+use serde::Deserialize;
 
 use super::{page, redirect};
 use crate::access::Kept;
@@ -66,6 +67,9 @@ struct CardPage {
     today: String,
     rows: Vec<Row>,
     orders: Vec<(String, Best)>,
+    /// Whose card it is; empty for everybody's. And everybody who practised by name.
+    who: String,
+    named: Vec<String>,
     at_par: usize,
 }
 
@@ -96,9 +100,8 @@ fn lines(listed: &[Listed]) -> impl Iterator<Item = (&Listed, &PracticeLine)> {
 }
 
 /// Every exercise as it is shown, and how many are at par.
-fn rows(listed: &[Listed]) -> (Vec<Row>, usize) {
-    let tried: Vec<(&Listed, &PracticeLine)> = lines(listed).collect();
-    let standings = standings(&tried);
+fn rows(tried: &[(&Listed, &PracticeLine)]) -> (Vec<Row>, usize) {
+    let standings = standings(tried);
     let at_par = at_par(&standings);
     let row = |(number, one): (usize, Standing<&Listed>)| Row {
         number,
@@ -115,7 +118,7 @@ async fn practice_page(
     refused: String,
 ) -> Result<HttpResponse, Failure> {
     let listed = store.latest().await?;
-    let (rows, at_par) = rows(&listed);
+    let (rows, at_par) = rows(&lines(&listed).collect::<Vec<_>>());
     let chosen = fields.text("hints").to_owned();
     let difficulty = fields.text("difficulty").to_owned();
     let ticked: Vec<String> = PracticeFault::all()
@@ -247,11 +250,30 @@ pub(crate) async fn open(
     Ok(redirect(&format!("/jobs/{job}/plan")))
 }
 
+/// Whose card is shown: somebody's by name, or everybody's; where nothing is said, that of whoever asks.
+#[derive(Debug, Deserialize)]
+pub(crate) struct Whose {
+    who: Option<String>,
+    everybody: Option<String>,
+}
+
 /// The card of progress.
-pub(crate) async fn card(store: Kept) -> Result<HttpResponse, Failure> {
+pub(crate) async fn card(store: Kept, whose: web::Query<Whose>) -> Result<HttpResponse, Failure> {
     let listed = store.latest().await?;
-    let (rows, at_par) = rows(&listed);
-    let orders = lines(&listed).filter(|(_, line)| line.exercise.is_none());
+    let own = store.hand.as_ref().map(|hand| &*hand.account.name);
+    let mut named = hands(lines(&listed).map(|(_, line)| line));
+    named.extend(own);
+    let who = match (&whose.everybody, &whose.who) {
+        (Some(_), _) => None,
+        (None, Some(who)) => Some(who.as_str()),
+        (None, None) => own,
+    };
+    let who = who.filter(|who| named.contains(who));
+    let tried: Vec<(&Listed, &PracticeLine)> = lines(&listed)
+        .filter(|(_, line)| who.is_none_or(|who| line.by.as_deref() == Some(who)))
+        .collect();
+    let (rows, at_par) = rows(&tried);
+    let orders = tried.iter().filter(|(_, line)| line.exercise.is_none());
     let orders = orders
         .filter_map(|(listed, line)| Some((name(line, listed), best(listed, line.handed_in?)?)))
         .take(12)
@@ -265,6 +287,8 @@ pub(crate) async fn card(store: Kept) -> Result<HttpResponse, Failure> {
             at_par,
             orders,
             rows,
+            who: who.unwrap_or_default().to_owned(),
+            named: named.into_iter().map(str::to_owned).collect(),
         },
     )
 }
