@@ -45,7 +45,7 @@ const SHAPE: f64 = 0.04;
 const HIDDEN: [(f64, f64); 3] = [(0.0, 0.35), (0.3, 0.4), (0.6, 0.25)];
 const AFTER: f64 = 0.55;
 /// A phase is never better known than this, radians: a pickup, a coil and sixteen bits.
-const PHASE: f64 = 3e-4;
+const PHASE: f64 = 1e-4;
 /// Windows that overlap share their noise.
 const SHARED: f64 = 0.95;
 /// What may pull partials one by one: cents, and hertz.
@@ -59,12 +59,14 @@ const PULLS: [f64; 8] = [
     0.15,
     0.35,
 ];
-const SPLITS: [f64; 7] = [0.000_000_25, 0.000_01, 0.0002, 0.002, 0.008, 0.03, 0.1];
+const SPLITS: [f64; 7] = [0.000_000_12, 0.000_01, 0.0002, 0.002, 0.008, 0.03, 0.1];
 /// As large as either often is: some hundredths of a cent, some hundredths of a hertz.
 const PULL: f64 = 0.03;
 const SPLIT: f64 = 0.05;
 /// A body pulls what lies above all its modes alike: so much of a pull is common to them and no scatter.
-const COMMON: f64 = 1.2;
+const COMMON: f64 = 1.35;
+/// A pull no larger than this, in cents, is as often a beat's own, which is not common.
+const BEATEN: f64 = 0.03;
 /// What splits the polarisations does so by much the same for every partial; this share is its own.
 const OWN: f64 = 0.3;
 /// A beat moves the bend of a partial this much more than its mean.
@@ -253,7 +255,7 @@ fn together(parts: &[Part], hz: f64, stiffness: f64, energy: f64) -> Option<Fit>
         let weight = (weight - most).exp();
         let (mean, covariance) = not_below_nought(*mean, *covariance);
         all += weight;
-        pulls += weight * pull * pull;
+        pulls += weight * pull.powi(4) / (pull * pull + BEATEN * BEATEN);
         sum += weight * mean[0];
         square += weight * (mean[0] * mean[0] + covariance[(0, 0)]);
         b += weight * mean[1];
