@@ -256,9 +256,14 @@ impl Bench {
         self.instrument.clears(note)
     }
 
+    /// Which fret stands high, how far, and whether it is loose.
+    pub(crate) fn fault(&self) -> Option<(u8, f64, bool)> {
+        hidden::fault_at(&self.practice, self.record.frets)
+    }
+
     /// How far the fret stands up that has a fault, where one has: under the string where it stands highest.
     pub fn stands(&self) -> Option<f64> {
-        let (fret, ..) = hidden::fault_at(&self.practice)?;
+        let (fret, ..) = self.fault()?;
         let all = (1..=self.record.strings).filter_map(|string| {
             let note = Note { string, fret };
             self.instrument.stands(note)

@@ -3,6 +3,8 @@
 
 use std::collections::BTreeSet;
 
+use gradimen_bench::decision::Quantity;
+use gradimen_bench::estimate::Estimate;
 use gradimen_bench::journal::Event;
 use gradimen_bench::model::hardware::Lifts;
 use gradimen_bench::model::{
@@ -10,6 +12,7 @@ use gradimen_bench::model::{
     Side, StringSet,
 };
 use gradimen_bench::plan::Plan;
+use gradimen_bench::stations::pickups::PickupSide;
 
 use crate::hands::{Hands, fretwork, played_clean, rocked};
 
@@ -36,6 +39,8 @@ struct Sheet {
     gap: Option<Target>,
     cents: f64,
     saddles: Vec<Vec<u8>>,
+    /// Each pickup's screws: which, what is wanted of its side, and the pitch.
+    pickups: Vec<(Adjuster, Target, f64)>,
     posts: bool,
     pitch: f64,
 }
@@ -54,6 +59,7 @@ pub(crate) fn work(opening: &[Event]) -> Option<Hands> {
         gap(&mut hands, &sheet);
         heights(&mut hands, &sheet);
         saddles(&mut hands, &sheet);
+        pickups(&mut hands, &sheet);
         if hands.moves() == before {
             break;
         }
@@ -61,14 +67,18 @@ pub(crate) fn work(opening: &[Event]) -> Option<Hands> {
     Some(hands)
 }
 
-fn sheet(hands: &Hands) -> Option<Sheet> {
-    let known = hands.known()?;
-    let plan = Plan::of(&known);
-    let of = |quantity: &gradimen_bench::decision::Quantity| Target {
+fn target(quantity: &Quantity) -> Target {
+    Target {
         place: quantity.place,
         wanted: quantity.target.mm(),
         allowed: (quantity.allowed.0.mm(), quantity.allowed.1.mm()),
-    };
+    }
+}
+
+fn sheet(hands: &Hands) -> Option<Sheet> {
+    let known = hands.known()?;
+    let plan = Plan::of(&known);
+    let of = target;
     let bridge = &known.instrument().bridge;
     Some(Sheet {
         relief: plan.relief.sides.iter().map(of).collect(),
@@ -91,9 +101,40 @@ fn sheet(hands: &Hands) -> Option<Sheet> {
         }),
         cents: plan.intonation.threshold.value(),
         saddles: bridge.saddles.clone(),
+        pickups: pickups_of(&known, &plan),
         posts: bridge.lifts() == Lifts::TwoPosts,
         pitch: bridge.height.pitch.middle().mm(),
     })
+}
+
+fn pickups_of(known: &Estimate, plan: &Plan) -> Vec<(Adjuster, Target, f64)> {
+    let side = |(pickup, side): (u8, &PickupSide)| {
+        let record = known.instrument().pickups.get(usize::from(pickup))?;
+        let adjuster = Adjuster::PickupScrew {
+            pickup,
+            side: side.side,
+        };
+        Some((adjuster, target(&side.quantity), record.pitch.middle().mm()))
+    };
+    (0..)
+        .zip(&plan.pickups.pickups)
+        .flat_map(|(at, pickup)| pickup.sides.iter().map(move |side| (at, side)))
+        .filter_map(side)
+        .collect()
+}
+
+/// Side by side by the thread, and read again: what one screw does to the other side comes out in the next round.
+fn pickups(hands: &mut Hands, sheet: &Sheet) {
+    for (adjuster, side, pitch) in &sheet.pickups {
+        for _ in 0..TRIES {
+            // Too far off comes nearer.
+            let Some(off) = side.off(hands) else { break };
+            let turned = hands.turn(*adjuster, &eighths(off / pitch));
+            if turned.is_none_or(|told| stopped(&told)) {
+                break;
+            }
+        }
+    }
 }
 
 /// What was read, in millimetres: nothing fits is nothing.

@@ -58,9 +58,9 @@ pub const ALL: [Exercise; 12] = [
     Exercise {
         key: "whole_setup",
         name: "A whole setup, in order",
-        teaches: "Rod, slots, heights, saddles: each moves what comes after it, so that none is set before its turn.",
+        teaches: "Rod, slots, heights, saddles, pickups: each moves what comes after it, so that none is set before its turn.",
         kind: "fixed plate",
-        faults: &[Fault::Relief, Fault::Action, Fault::Saddles],
+        faults: &[Fault::Relief, Fault::Action, Fault::Saddles, Fault::Pickups],
         difficulty: Difficulty::Usual,
         variants: [0, 1, 3, 4],
     },

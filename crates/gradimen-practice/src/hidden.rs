@@ -58,7 +58,7 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
     if practice.difficulty == Difficulty::Easy {
         made = made.with_gauge();
     }
-    if let Some((fret, up, loose)) = fault_at(practice) {
+    if let Some((fret, up, loose)) = fault_at(practice, opened.instrument.frets) {
         made = made.with_fret(fret, up, loose);
     }
     if restrung && before.is_some() {
@@ -77,13 +77,15 @@ const FOREIGN: f64 = 19.05;
 const MISPLACED: f64 = 9.0;
 
 /// Which fret stands high, how far, and whether it is loose.
-pub(crate) fn fault_at(practice: &Practice) -> Option<(u8, f64, bool)> {
+pub(crate) fn fault_at(practice: &Practice, frets: u8) -> Option<(u8, f64, bool)> {
     let loose = practice.faults.contains(&PracticeFault::LooseFret);
     if !loose && !practice.faults.contains(&PracticeFault::HighFret) {
         return None;
     }
     let mut chance = Rng::new(practice.seed ^ 0xf3e7);
-    let fret = chance.between(6.0, 14.99) as u8;
+    // In the middle of the board, and where a rocker still finds a fret on either side.
+    let last = f64::from(frets.saturating_sub(3).clamp(2, 14));
+    let fret = chance.between(last.min(6.0), last + 0.99) as u8;
     let up = match practice.difficulty {
         Difficulty::Easy => 0.16,
         Difficulty::Usual => 0.12,

@@ -225,7 +225,7 @@ fn out_of_order(entries: &[&Entry]) -> Vec<OutOfOrder> {
 /// Whether a file was laid on a fret that a stick would have told from a high one.
 fn filed_loose(bench: &Bench, entries: &[&Entry]) -> bool {
     use gradimen_bench::model::{Fretwork, Observation};
-    let Some((loose, _, true)) = crate::hidden::fault_at(bench.practice()) else {
+    let Some((loose, _, true)) = bench.fault() else {
         return false;
     };
     let works = entries.iter().filter_map(|entry| match &entry.event {

@@ -16,7 +16,7 @@ use gradimen_sim::Rng;
 use gradimen_trial::judge;
 
 use crate::bench::Bench;
-use crate::hidden::{fault_at, hidden, share};
+use crate::hidden::{hidden, share};
 use crate::order::{Base, Order, OrderError, base, check};
 use crate::par;
 
@@ -102,7 +102,7 @@ fn made(order: &Order, base: &Base, seed: u64) -> Option<Made> {
     };
     brought(opened, &wanted)?;
     let bench = Bench::open(opened)?;
-    if fault_at(bench.practice()).is_some() {
+    if bench.fault().is_some() {
         let note = heard(&bench)?;
         let (string, fret) = (note.string, note.fret);
         opened.purpose = format!("{}; buzzes on string {string}, fret {fret}", opened.purpose);
@@ -270,7 +270,7 @@ fn brought(opened: &mut Opened, wishes: &[Wish]) -> Option<()> {
 
 /// Where the player hears a buzz: held a fret before the one that stands high, under the string that touches it most.
 fn heard(bench: &Bench) -> Option<Note> {
-    let (fret, ..) = fault_at(bench.practice())?;
+    let (fret, ..) = bench.fault()?;
     let notes = (1..=bench.strings()).map(|string| Note {
         string,
         fret: fret - 1,

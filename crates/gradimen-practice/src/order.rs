@@ -122,7 +122,9 @@ pub(crate) fn base(order: &Order) -> Result<Base, OrderError> {
             let sort = sort.ok_or_else(|| OrderError::Kind(name.clone()))?;
             let mut instrument = sort.record();
             instrument.name = format!("Practice, {}", sort.name);
-            instrument.pickups.clear();
+            if !order.faults.contains(&PracticeFault::Pickups) {
+                instrument.pickups.clear();
+            }
             let tuning = defaults::tunings(sort.kind, sort.strings);
             let sets = defaults::sets(sort.kind, sort.strings);
             let (Some(tuning), Some(set)) = (tuning.first(), sets.first()) else {
@@ -166,6 +168,7 @@ pub(crate) fn check(instrument: &Instrument, faults: &[PracticeFault]) -> Result
     let vibrato = instrument.bridge.vibrato.is_some();
     let cannot = |fault: &&PracticeFault| match fault {
         PracticeFault::Gap => !vibrato,
+        PracticeFault::Pickups => instrument.pickups.is_empty(),
         PracticeFault::HighFret | PracticeFault::LooseFret | PracticeFault::Nut => {
             instrument.construction.fretless
         }

@@ -55,8 +55,6 @@ pub fn at_par<T>(standings: &[Standing<T>]) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use std::collections::BTreeSet;
-
     use gradimen_bench::export::summary::Took;
     use gradimen_bench::model::Hints;
 

@@ -61,6 +61,70 @@ fn every_fault_can_be_had_on_some_instrument() {
 }
 
 #[test]
+fn a_short_board_has_its_high_fret_where_a_rocker_reaches() {
+    let (_, mut events) = opening(&order(Like::Kind("fixed plate".to_owned()), &[])).unwrap();
+    if let Event::Opened(opened) = &mut events[0] {
+        opened.instrument.frets = 13;
+        opened.instrument.neck.joint_fret = 12;
+    }
+    let known = known_of(events);
+    for seed in 0..6 {
+        let like = Like::Job(Box::new(LikeJob::of(&known)));
+        let wanted = Order {
+            seed,
+            ..order(like, &[PracticeFault::HighFret])
+        };
+        let (_, events) = opening(&wanted).unwrap();
+        let Event::Opened(opened) = &events[0] else {
+            panic!()
+        };
+        // It stands high under some string, and the player hears it.
+        assert!(
+            Bench::open(opened).unwrap().stands().unwrap() > 0.05,
+            "{seed}"
+        );
+    }
+}
+
+#[test]
+fn pickups_that_stand_anywhere_are_set_by_the_plan_and_by_a_careful_hand() {
+    let wanted = order(
+        Like::Kind("fixed plate".to_owned()),
+        &[PracticeFault::Pickups],
+    );
+    let (instrument, events) = opening(&wanted).unwrap();
+    assert!(!instrument.pickups.is_empty());
+    let Event::Opened(opened) = &events[0] else {
+        panic!()
+    };
+    let practice = opened.practice.as_ref().unwrap();
+    // Two sides of each are targets beside what every instrument has.
+    let (_, plain) = opening(&order(Like::Kind("fixed plate".to_owned()), &[])).unwrap();
+    let Event::Opened(bare) = &plain[0] else {
+        panic!()
+    };
+    let more = practice.plan.of - bare.practice.as_ref().unwrap().plan.of;
+    assert_eq!(more as usize, 2 * instrument.pickups.len());
+    assert_eq!(practice.plan.out, 0);
+    assert!(practice.trial.out <= 1, "{practice:?}");
+    // An instrument that has none on record cannot have them wrong.
+    let bare = Like::Job(Box::new(LikeJob {
+        instrument: Instrument {
+            pickups: Vec::new(),
+            ..instrument
+        },
+        ..LikeJob::of(&known_of(events))
+    }));
+    let none = order(bare, &[PracticeFault::Pickups]);
+    assert!(matches!(opening(&none), Err(OrderError::Fault(_))));
+}
+
+fn known_of(events: Vec<Event>) -> Estimate {
+    let entries = Entry::group(1, jiff::Timestamp::UNIX_EPOCH, events);
+    Estimate::of(Arc::new(Job::fold(&entries).unwrap())).unwrap()
+}
+
+#[test]
 fn what_cannot_be_made_says_why() {
     let plate = || Like::Kind("fixed plate".to_owned());
     let unknown = order(Like::Kind("a harp".to_owned()), &[]);

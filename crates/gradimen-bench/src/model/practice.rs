@@ -79,6 +79,8 @@ pub enum PracticeFault {
     Gap,
     /// Heavier strings than it was set up for.
     Gauge,
+    /// Pickups that stand anywhere.
+    Pickups,
     /// A fret that stands high.
     HighFret,
     /// A fret that stands high because it came loose.
@@ -111,6 +113,7 @@ impl PracticeFault {
             Self::Saddles => "saddles that stand anywhere",
             Self::Gap => "vibrato out of balance",
             Self::Gauge => "heavier strings than before",
+            Self::Pickups => "pickups that stand anywhere",
             Self::HighFret => "a high fret",
             Self::LooseFret => "a loose fret",
             Self::ForeignNeck => "a neck of another scale",
