@@ -139,7 +139,10 @@
     });
     on = { socket, context, tracks: [], purpose: panel().dataset.for };
     button(true);
-    say(`Listening to ${file.name}`);
+    // Of several things to listen for, the one that was pressed last, or the first.
+    const choices = panel().querySelectorAll("[data-listen]");
+    const chosen = [...choices].find((choice) => choice.dataset.listen === on.purpose);
+    say(`Listening to ${file.name}${choices.length > 1 ? `: ${chosen.dataset.label}` : ""}`);
   };
 
   let starting = false;
