@@ -304,8 +304,32 @@ fn poles_ends_and_levels_across_the_strings() {
     }
     assert!(
         job.page("pickups")
-            .contains("the treble side 5.0 dB louder")
+            .contains("the treble side 5.0 \u{b1} 0.7 dB louder")
     );
+    // One that was heard over several strokes says how well it is known, and only a number says that.
+    let heard = [
+        ("what", "level"),
+        ("string", "6"),
+        ("level", "-12"),
+        ("doubt", "0.2"),
+    ];
+    let told = job.tell("pickups", &pickup(&heard));
+    assert_eq!(told.status, 303, "{}", told.text);
+    assert!(job.page("record").contains("-12 \u{b1} 0.2 dB, by ear"));
+    let heard = [
+        ("what", "level"),
+        ("string", "6"),
+        ("level", "-12"),
+        ("doubt", "much"),
+    ];
+    assert_eq!(job.tell("pickups", &pickup(&heard)).status, 422);
+    let wild = [
+        ("what", "level"),
+        ("string", "6"),
+        ("level", "-12"),
+        ("doubt", "1e9"),
+    ];
+    assert_eq!(job.tell("pickups", &pickup(&wild)).status, 422);
     for (fields, says) in [
         (
             &[
