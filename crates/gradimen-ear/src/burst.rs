@@ -31,7 +31,7 @@ const UNTIL: f64 = 0.7;
 /// Windows hold so many spacings of partials, and are no shorter than this, seconds.
 const SPACINGS: f64 = 9.5;
 const SHORTEST: f64 = 0.045;
-/// Looked at from here up, Hz, and from this partial; no pickup gives more than this.
+/// Looked at from here up, Hz, and from this partial, as far as there are three above it; no pickup gives more than this.
 const LOWEST: f64 = 1200.0;
 const PARTIAL: f64 = 5.0;
 const HIGHEST: f64 = 6500.0;
@@ -121,9 +121,10 @@ impl Looks {
     fn new(length: usize, rate: f64, hz: f64) -> Option<Self> {
         let bin = rate / length as f64;
         let cell = (hz / bin).round() as usize;
-        let from = LOWEST.max(PARTIAL * hz) / bin;
-        let to = HIGHEST.min(0.42 * rate) / bin;
-        let bins = from as usize..to as usize;
+        let to = HIGHEST.min(0.42 * rate);
+        // Of the highest notes there are few partials up to there.
+        let from = LOWEST.max((PARTIAL * hz).min(to - 3.0 * hz));
+        let bins = (from / bin) as usize..(to / bin) as usize;
         (cell >= 6 && bins.len() >= 2 * cell).then(|| Self {
             shape: window(length),
             plan: RealFftPlanner::<f64>::new().plan_fft_forward(length),

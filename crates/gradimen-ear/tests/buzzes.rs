@@ -92,6 +92,34 @@ fn the_fret_is_known_and_a_note_that_is_clean_softer_says_where_it_begins() {
 }
 
 #[test]
+fn the_highest_fret_of_the_highest_string_is_listened_to_as_well() {
+    let rate = 48_000.0;
+    let samples: Vec<f64> = (0..60_000)
+        .map(|n| {
+            let t = f64::from(n) / rate - 0.2;
+            let partial = |k: f64| {
+                (2.0 * std::f64::consts::PI * 1318.5 * k * t).sin() * (-(4.0 + k) * t).exp() / k
+            };
+            if t < 0.0 {
+                0.0
+            } else {
+                0.2 * (1..=4).map(f64::from).map(partial).sum::<f64>()
+            }
+        })
+        .collect();
+    let mut listener = Listener::for_bursts(rate, &[1318.5]);
+    let mut said = listener.hear(&samples);
+    said.extend(listener.finish());
+    let [Said::Struck(struck)] = said.as_slice() else {
+        panic!("{said:?}")
+    };
+    assert!(
+        struck.burst.is_some_and(|burst| burst.sure < 0.1),
+        "{struck:?}"
+    );
+}
+
+#[test]
 fn hiss_that_would_hide_a_buzz_is_said_rather_than_clean() {
     let all = truths();
     let clean = all.iter().find(|truth| truth.contacts == 0).unwrap();
