@@ -16,6 +16,7 @@ pub(crate) mod layout;
 mod level;
 pub(crate) mod listen;
 pub(crate) mod open;
+mod paired;
 pub(crate) mod panel;
 pub(crate) mod practice;
 pub(crate) mod practised;

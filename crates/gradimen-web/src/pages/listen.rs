@@ -3,27 +3,22 @@
 use actix_web::{HttpRequest, HttpResponse, web};
 use actix_ws::{Message, MessageStream, Session};
 use futures_util::StreamExt;
-use gradimen_bench::stations::intonation::heard::step_of;
-use gradimen_core::quantity::Cents;
 use gradimen_ear::{
-    Ear, Heard, Interval, Kind, Levels, Listener, Note, Pairs, Rattles, Refusal, Said, Step,
-    Stretch, Tuning,
+    Ear, Kind, Levels, Listener, Note, Pairs, Rattles, Refusal, Said, Stretch, Tuning,
 };
 use gradimen_store::accounts::Deed;
 use gradimen_store::{Store, Worked};
 use serde::Deserialize;
 
-use super::answer::{Answer, FINEST, lane, plain, signed};
+use super::answer::{Answer, lane, plain};
 use super::buzz::{self, Strokes};
 use super::level;
+use super::paired::{TWELFTH, named, paired};
 use super::tune::{self, Landing};
 use crate::access::Kept;
 use crate::errors::Failure;
 use crate::vocabulary::*;
-use crate::words::note;
 
-/// The fret at which intonation is set.
-const TWELFTH: u8 = 12;
 /// The largest block: a quarter of a second at the highest rate, four bytes a sample.
 const BLOCK: usize = 192 * 1024;
 
@@ -285,7 +280,7 @@ impl Listening {
     }
 
     fn heard(&mut self, worked: &Worked, rang: Note) -> Answer {
-        let (job, plan) = (&worked.known, &worked.plan);
+        let job = &worked.known;
         if matches!(self.purpose, Purpose::Land) && tune::claw_first(worked) {
             return tune::not_yet();
         }
@@ -305,117 +300,10 @@ impl Listening {
                 return level::leveled(job, pickup, levels.take(&heard), &heard);
             }
         };
-        let string = heard.place.map(|place| place.string);
-        let by_ear = string.and_then(|string| plan.intonation.by_ear(job, string));
-        let aim = by_ear.map_or(0.0, |by_ear| by_ear.aim.value());
-        let step = pairs.take(&heard, aim, plan.intonation.threshold.value());
-        let big = named(job, &heard);
-        match step {
-            Step::Unplaced => {
-                let small = format!(
-                    "{:.1} Hz is no note of this instrument in tune, or might be two: tune the string, then play again",
-                    heard.note.hz
-                );
-                plain("Not placed", &small, String::new())
-            }
-            Step::Reference { .. } => {
-                let small = match heard.cents {
-                    Some(cents) if cents.abs() > 3.0 => {
-                        format!("{} of pitch. Now fretted at 12", signed(cents))
-                    }
-                    _ => "now fretted at 12".to_owned(),
-                };
-                plain(&big, &small, lane(heard.cents, heard.note.width, false))
-            }
-            Step::Untuned { .. } => {
-                let off = heard.cents.map_or(String::new(), signed);
-                let small = format!("{off} of pitch: tune it first, then play it again");
-                plain(&big, &small, lane(heard.cents, heard.note.width, false))
-            }
-            Step::Changed { string } => {
-                let small = format!(
-                    "string {string} is not where it was: play the harmonic or the open string once more"
-                );
-                plain(&big, &small, lane(heard.cents, heard.note.width, false))
-            }
-            Step::Alone { string } => {
-                let small = format!("first the harmonic of string {string}, or the open string");
-                plain(&big, &small, String::new())
-            }
-            Step::Again { interval, .. } => {
-                let small = format!("{}: play both once more", told(&interval));
-                plain(
-                    &big,
-                    &small,
-                    lane(Some(interval.cents - aim), interval.width, true),
-                )
-            }
-            Step::Read { string, interval } => read(worked, string, &interval, aim),
-        }
-    }
-}
-
-/// A reading that is to be kept, and before it the move that it shows was made.
-fn read(worked: &Worked, string: u8, interval: &Interval, aim: f64) -> Answer {
-    let (job, plan) = (&worked.known, &worked.plan);
-    let (read, width) = (Cents::new(interval.cents), Cents::new(interval.width));
-    let step = step_of(width);
-    let mut tell = Vec::new();
-    let by_ear = plan.intonation.by_ear(job, string);
-    let moved = plan
-        .intonation
-        .saddle_of(string)
-        .zip(by_ear)
-        .filter(|(saddle, by_ear)| saddle.seems_moved(string, by_ear.now, read, width));
-    if let Some((saddle, _)) = moved {
-        tell.extend(crate::stations::intonation::done(saddle, string));
-    }
-    tell.push(vec![
-        ("what", "read".to_owned()),
-        ("station", "intonation".to_owned()),
-        ("string", string.to_string()),
-        ("fret", TWELFTH.to_string()),
-        ("against", Reference::Harmonic.key().to_owned()),
-        ("cents", format!("{:+.2}", interval.cents)),
-        ("resolution", format!("{:.2}", step.value())),
-    ]);
-    let big = format!("String {string} {}: {}", note(job, string), told(interval));
-    let small = if tell.len() > 1 {
-        "turned as it was said, and read"
-    } else {
-        "read"
-    };
-    Answer {
-        tell,
-        ..plain(
-            &big,
-            small,
-            lane(Some(interval.cents - aim), interval.width, true),
-        )
+        paired(worked, pairs, &heard)
     }
 }
 
 fn refused(refusal: Refusal) -> Answer {
     plain("Once more", &refusal.to_string(), String::new())
-}
-
-/// Which note, in words.
-fn named(job: &Known, heard: &Heard) -> String {
-    let Some(place) = heard.place else {
-        return format!("{:.1} Hz", heard.note.hz);
-    };
-    let how = match place.kind {
-        Kind::Open => "open",
-        Kind::Harmonic => "harmonic",
-        Kind::Fretted => "fretted at 12",
-    };
-    format!("String {} {}, {how}", place.string, note(job, place.string))
-}
-
-fn told(interval: &Interval) -> String {
-    format!(
-        "{} \u{b1} {:.1}",
-        signed(interval.cents),
-        interval.width.max(FINEST)
-    )
 }
