@@ -89,10 +89,10 @@ pub fn of(station: &str, known: &Estimate, plan: &Plan) -> Vec<Tool> {
             ],
         )],
         Some(StationId::Pickups) => {
-            let pickups = plan.pickups.pickups.iter().enumerate();
-            let at = pickups.flat_map(|(at, pickup)| {
+            let pickups = plan.pickups.pickups.iter();
+            let at = pickups.flat_map(|pickup| {
                 Side::ALL.map(|of| {
-                    let label = format!("{}, {}", at + 1, text::side(of));
+                    let label = format!("{}, {}", pickup.name, text::side(of));
                     (label, pickup.side(of).quantity.place)
                 })
             });

@@ -15,7 +15,7 @@ use super::{moves, side};
 use crate::journal::Event;
 use crate::model::{
     Adjuster, Amount, Complaint, End, Heard, HeightsGiven, Note, Observation, Place, Player,
-    Practised, Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Wanted,
+    Practised, Reading, Reference, Rocking, RodFeel, Shim, StringEntry, Strung, Toll, Wanted,
 };
 
 /// What happened, in the words of the record.
@@ -338,15 +338,27 @@ fn practised(what: Practised) -> String {
         Practised::Waited { minutes } => format!("Let {minutes:.0} min pass"),
         Practised::Hint => "Asked for the next move".to_owned(),
         Practised::HandedIn { toll, par } => format!(
-            "Handed in{}: {} moves, {} readings, {:.0} min; {} of {} targets out",
+            "Handed in{}: {}; {} of {} targets out",
             if par { " at par" } else { "" },
-            toll.moves,
-            toll.readings,
-            toll.minutes,
+            took(&toll),
             toll.out,
             toll.of
         ),
     }
+}
+
+/// What some work took: moves, readings and minutes.
+pub fn took(toll: &Toll) -> String {
+    let counted = |count: u32, one: &str| {
+        let more = if count == 1 { "" } else { "s" };
+        format!("{count} {one}{more}")
+    };
+    format!(
+        "{}, {}, {:.0} min",
+        counted(toll.moves, "move"),
+        counted(toll.readings, "reading"),
+        toll.minutes
+    )
 }
 
 fn heights(heights: &HeightsGiven) -> String {
@@ -478,5 +490,21 @@ fn observed(what: &Observation) -> String {
             format!("Tuner: {}, {} cents", tuner.name, tuner.resolution_cents)
         }
         Observation::Practised { what } => practised(*what),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_reading_is_no_readings() {
+        let toll = Toll {
+            moves: 2,
+            readings: 1,
+            minutes: 3.4,
+            ..Toll::default()
+        };
+        assert_eq!(took(&toll), "2 moves, 1 reading, 3 min");
     }
 }

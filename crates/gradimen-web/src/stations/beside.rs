@@ -28,10 +28,7 @@ pub(super) fn beside(id: i64, worked: &Worked, station: &str, view: &View) -> Op
         hints: practice.hints.name(),
         hides,
         asks: hides && practice.hints == Hints::OnRequest,
-        took: format!(
-            "{} moves, {} readings, {:.0} min",
-            took.moves, took.readings, took.minutes
-        ),
+        took: text::events::took(&took),
         rows: here.rows(),
         shown: here.shown(),
         settles: station == "relief",
