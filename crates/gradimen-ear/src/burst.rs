@@ -12,7 +12,7 @@ use crate::spectrum::window;
 /// What was heard between the partials of a note.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Burst {
-    /// Its power where it is strongest, against the whole note then, decibels.
+    /// Its power where it is surest, against the whole note then, decibels.
     pub strength: f64,
     /// The same against what is there without it, decibels.
     pub above: f64,
@@ -81,11 +81,13 @@ pub(crate) fn burst(
         )
     };
     let looked: Vec<&Look> = during.iter().filter(|look| look.at < UNTIL).collect();
-    let strongest = looked
+    // Not the window in which it is strongest against its note: once that is gone, noise is.
+    let likely = |look: &Look| sure(told(look).0, told(look).1);
+    let surest = looked
         .iter()
         .copied()
-        .max_by(|a, b| told(a).0.total_cmp(&told(b).0))?;
-    let (strength, above) = told(strongest);
+        .max_by(|a, b| likely(a).total_cmp(&likely(b)))?;
+    let (strength, above) = told(surest);
     let heard = |look: &&&Look| told(look).1 > ABOVE && told(look).0 > STRENGTH - 6.0;
     let until = looked.iter().rev().find(heard).map_or(0.0, |look| look.at);
     Some(Burst {

@@ -2,7 +2,7 @@
 
 use crate::burst::{Burst, burst};
 use crate::marks;
-use crate::measure::{measure_from, roughly};
+use crate::measure::{damped, measure_from, roughly};
 use crate::note::{Note, Refusal};
 
 /// What is said while one plays.
@@ -59,6 +59,8 @@ struct Ringing {
 /// Seconds after the pluck at which something is said first, and all is said.
 const SOON: f64 = 0.4;
 const ALL: f64 = 1.5;
+/// So long before a string is still what damps it may touch it, seconds.
+const FINGER: f64 = 0.15;
 /// What is kept before a pluck, to know what hummed there.
 const LEAD: f64 = 0.3;
 /// Length of the pieces whose loudness is compared.
@@ -195,6 +197,10 @@ impl Listener {
     fn struck(&self, pluck: usize, until: usize) -> Said {
         let (rate, at) = (self.rate, pluck as f64 / self.rate);
         let (pluck, until) = (pluck - self.first, until - self.first);
+        // A finger that damps the string is heard, too, and is no buzz.
+        let damped = damped(&self.kept, rate, pluck, until);
+        let until = damped.map_or(until, |at| at - at.min((FINGER * rate) as usize));
+        let until = until.max(pluck);
         match roughly(&self.kept, rate, pluck, until, &self.expected) {
             Err(refusal) => Said::Refused(at, refusal),
             Ok(hz) => Said::Struck(Struck {

@@ -65,24 +65,8 @@ pub(crate) fn measure_from(
     expected: &[f64],
 ) -> Result<Note, Refusal> {
     let until = until.min(samples.len()).min(pluck + (MOST * rate) as usize);
-    // The pluck itself is as short as a damped note.
-    let rings = pluck + (2.0 * PLUCK * rate) as usize;
-    let rest = samples.get(rings..until);
-    let damped = rest.and_then(|sound| marks::damped(sound, rate));
-    let until = damped.map_or(until, |at| rings + at);
-    let from = pluck + (PLUCK * rate) as usize;
-    if until < from + (LEAST * rate) as usize {
-        return Err(Refusal::Short);
-    }
-    if marks::clipped(&samples[pluck..until]) {
-        return Err(Refusal::Clipped);
-    }
-    let begin = pluck.saturating_sub((LEAD * rate) as usize);
-    let piece = Piece {
-        samples: &samples[begin..until],
-        rate,
-        from: from - begin,
-    };
+    let until = damped(samples, rate, pluck, until).unwrap_or(until);
+    let piece = Piece::of(samples, rate, pluck, until)?;
     let (first, noise) = first_look(&piece, expected)?;
     let fine = Fine::new(&piece, &first, noise);
     let (found, tracks, clean) = fine.drawn(&first)?;
@@ -110,6 +94,14 @@ pub(crate) fn measure_from(
     })
 }
 
+/// Where a note that was plucked there is damped before it ends.
+pub(crate) fn damped(samples: &[f64], rate: f64, pluck: usize, until: usize) -> Option<usize> {
+    // The pluck itself is as short as a damped note.
+    let rings = pluck + (2.0 * PLUCK * rate) as usize;
+    let rest = samples.get(rings..until)?;
+    Some(rings + marks::damped(rest, rate)?)
+}
+
 /// Which note that roughly is, Hz, whatever else sounds along.
 pub(crate) fn roughly(
     samples: &[f64],
@@ -118,20 +110,7 @@ pub(crate) fn roughly(
     until: usize,
     expected: &[f64],
 ) -> Result<f64, Refusal> {
-    let from = pluck + (PLUCK * rate) as usize;
-    if until < from + (LEAST * rate) as usize {
-        return Err(Refusal::Short);
-    }
-    if marks::clipped(&samples[pluck..until]) {
-        return Err(Refusal::Clipped);
-    }
-    let begin = pluck.saturating_sub((LEAD * rate) as usize);
-    let piece = Piece {
-        samples: &samples[begin..until],
-        rate,
-        from: from - begin,
-    };
-    let (first, _) = seen(&piece, expected)?;
+    let (first, _) = seen(&Piece::of(samples, rate, pluck, until)?, expected)?;
     Ok(first.base * (1.0 + first.stiffness).sqrt())
 }
 
@@ -143,7 +122,23 @@ struct Piece<'a> {
     from: usize,
 }
 
-impl Piece<'_> {
+impl<'a> Piece<'a> {
+    fn of(samples: &'a [f64], rate: f64, pluck: usize, until: usize) -> Result<Self, Refusal> {
+        let from = pluck + (PLUCK * rate) as usize;
+        if until < from + (LEAST * rate) as usize {
+            return Err(Refusal::Short);
+        }
+        if marks::clipped(&samples[pluck..until]) {
+            return Err(Refusal::Clipped);
+        }
+        let begin = pluck.saturating_sub((LEAD * rate) as usize);
+        Ok(Self {
+            samples: &samples[begin..until],
+            rate,
+            from: from - begin,
+        })
+    }
+
     /// At every `step`-th sample; and where it rings there, and the end of what is silent before.
     fn at(&self, step: usize) -> (Vec<f64>, f64, usize, usize) {
         let rate = self.rate / step as f64;

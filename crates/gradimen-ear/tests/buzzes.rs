@@ -92,6 +92,47 @@ fn the_fret_is_known_and_a_note_that_is_clean_softer_says_where_it_begins() {
 }
 
 #[test]
+fn a_finger_that_damps_the_string_is_no_buzz() {
+    let all = truths();
+    for truth in all.iter().filter(|truth| truth.contacts == 0) {
+        let rate = truth.sound.rate;
+        let mut state = 5_u64;
+        let mut rubs = || {
+            state = state
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1);
+            (state >> 11) as f64 / (1_u64 << 53) as f64 - 0.5
+        };
+        // Rings for half a second after its silence, then a finger comes: it rubs along ever harder, and the string is still.
+        let damps = 0.75 * rate;
+        let touched = |(n, sample): (usize, &f64)| {
+            let after = (n as f64 - damps) / rate;
+            let near = ((after + 0.1) / 0.1).clamp(0.0, 1.0);
+            if after < 0.0 {
+                return sample + 0.02 * near * near * rubs();
+            }
+            sample * (-after / 0.01).exp()
+        };
+        let samples = truth
+            .sound
+            .samples
+            .iter()
+            .enumerate()
+            .map(touched)
+            .collect();
+        let damped = Truth {
+            sound: Sound { rate, samples },
+            held: truth.held,
+            hz: truth.hz,
+            contacts: 0,
+            until: 0.0,
+        };
+        let said = struck(&damped, 1.0);
+        assert!(said.burst.is_none_or(|burst| burst.sure < 0.1), "{said:?}");
+    }
+}
+
+#[test]
 fn the_highest_fret_of_the_highest_string_is_listened_to_as_well() {
     let rate = 48_000.0;
     let samples: Vec<f64> = (0..60_000)

@@ -82,16 +82,7 @@ pub(crate) fn level(job: &Known, fields: &mut Fields) -> Option<Command> {
     let string = fields.string(job);
     let read = parse_decibels(fields.text("level"));
     let level = fields.keep("level", read);
-    // What listened knows how well it heard.
-    let doubt = match fields.text("doubt") {
-        "" => Some(None),
-        written => {
-            let read = parse_decibels(written);
-            fields
-                .keep("doubt", read)
-                .map(|doubt| Some(doubt.decibels()))
-        }
-    };
+    let doubt = fields.told_by_ear("doubt");
     let place = Place::Level {
         pickup: pickup?,
         string: string?,
