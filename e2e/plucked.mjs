@@ -2,6 +2,8 @@
 // shared with the ear.
 
 const RATE = 48000;
+// A microphone runs before a busy machine's page has its line to the program: nothing is played until then.
+const LEAD = 2 * RATE;
 
 // Noise of its own, the same in every run.
 function noise(seed) {
@@ -40,7 +42,7 @@ export function pluck(hz, { stiffness = 1e-4, seconds = 1.55, touched = false, b
 export function wav(sounds, { gap = 0.12, floor = 1e-4 } = {}) {
   const random = noise(7);
   const quiet = Math.round(gap * RATE);
-  const length = sounds.reduce((sum, sound) => sum + sound.length + quiet, RATE / 2);
+  const length = sounds.reduce((sum, sound) => sum + sound.length + quiet, LEAD);
   const data = Buffer.alloc(44 + 2 * length);
   data.write("RIFF", 0);
   data.writeUInt32LE(36 + 2 * length, 4);
@@ -59,7 +61,7 @@ export function wav(sounds, { gap = 0.12, floor = 1e-4 } = {}) {
     data.writeInt16LE(Math.round(Math.max(-1, Math.min(1, sample + floor * random())) * 32767), 44 + 2 * at);
     at += 1;
   };
-  for (let n = 0; n < RATE / 2; n += 1) put(0);
+  for (let n = 0; n < LEAD; n += 1) put(0);
   for (const sound of sounds) {
     for (const sample of sound) put(sample);
     for (let n = 0; n < quiet; n += 1) put(0);

@@ -72,7 +72,7 @@ test("with hints off nothing says what to turn, a turn is told by its amount, an
   await expect(page.locator("#practice .shown")).toHaveText(shown, { useInnerText: true });
   await page.locator("#turned input[name=turns]").fill("1/4");
   await page.locator("#turned button").click();
-  await expect(page.locator("#practice")).toContainText("1 moves");
+  await expect(page.locator("#practice")).toContainText("1 move, ");
   await page.getByRole("button", { name: "Let a minute pass" }).click();
   await expect(page.locator("#practice")).toContainText("4 min");
   await page.getByRole("group", { name: "Feelers" }).first().getByRole("link", { name: "treble" }).click();
