@@ -150,6 +150,10 @@ test("the play test by ear keeps the notes that buzz and takes back those that a
   const at = (fret, how) => pluck(sharp(STRINGS[0][0], 100 * fret), how);
   await played(page, [at(2), at(3, { buzzes: 0.4 }), at(4)]);
   await expect(page.locator("main")).toContainText("string 1, fret 3: buzz", { timeout: 20_000 });
+  // A soft stroke shows nothing.
+  await played(page, [at(4), softer(at(3), 9)]);
+  await expect(page.locator("[data-heard]")).toContainText("strike it as hard", { timeout: 20_000 });
+  await expect(page.locator("main")).toContainText("string 1, fret 3: buzz");
   await played(page, [at(3)]);
   await expect(page.locator("main .notice-warning")).toHaveCount(0, { timeout: 20_000 });
   await page.goto(`${job}/record`);

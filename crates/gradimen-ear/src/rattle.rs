@@ -13,6 +13,8 @@ const CLEAN: f64 = 0.1;
 const HIDDEN: f64 = -40.0;
 /// The stroke at which it begins is known when a clean and a buzzing one lie this near, decibels.
 const BETWEEN: f64 = 4.0;
+/// Frets of one string, struck alike, differ in loudness by less than this, decibels (from memory).
+const AS_HARD: f64 = 4.0;
 /// No two strokes of one loudness swing alike: decibels (from memory).
 const STROKE: f64 = 1.0;
 
@@ -33,6 +35,8 @@ pub struct Rattles {
     /// How likely this note buzzes at its hardest stroke, in odds' logarithm.
     odds: f64,
     hardest: f64,
+    /// Whether a stroke is only good or bad, held against the hardest on the whole string, and no onset is looked for.
+    plays: bool,
     /// The loudest stroke that stayed clean, and the softest that buzzed.
     clean: Option<f64>,
     buzzing: Option<f64>,
@@ -58,13 +62,20 @@ pub enum Rattled {
     Unsure(u8),
     /// What hisses there would hide a buzz.
     Noisy(u8),
+    /// Clean in a play test, and by so many decibels softer than the string was struck before: no test of the note.
+    Soft {
+        /// Held there; 0 is open.
+        fret: u8,
+        /// How much softer.
+        softer: f64,
+    },
     /// Clean.
     Clean {
         /// Held there; 0 is open.
         fret: u8,
         /// How likely it is so.
         sure: f64,
-        /// Against the hardest stroke of this note, which it is itself as a rule: decibels.
+        /// Against the hardest stroke of this note, or in a play test of this string: decibels.
         softer: f64,
     },
     /// It buzzes.
@@ -73,7 +84,7 @@ pub enum Rattled {
         fret: u8,
         /// How likely it is so.
         sure: f64,
-        /// Against the hardest stroke of this note.
+        /// Against the hardest stroke, as above.
         softer: f64,
         /// At which stroke it begins, once strokes on both sides of it were heard.
         begins: Option<Onset>,
@@ -89,8 +100,17 @@ impl Rattles {
             fret: None,
             odds: 0.0,
             hardest: f64::NEG_INFINITY,
+            plays: false,
             clean: None,
             buzzing: None,
+        }
+    }
+
+    /// The same for a play test: every fret in turn at one touch, so that a soft stroke is seen to be one.
+    pub const fn play_test(open: f64, frets: u8) -> Self {
+        Self {
+            plays: true,
+            ..Self::of(open, frets)
         }
     }
 
@@ -100,8 +120,15 @@ impl Rattles {
             return Rattled::Unplaced;
         };
         if self.fret != Some(fret) {
+            let hardest = if self.plays {
+                self.hardest
+            } else {
+                f64::NEG_INFINITY
+            };
             *self = Self {
                 fret: Some(fret),
+                hardest,
+                plays: self.plays,
                 ..Self::of(self.open, self.frets)
             };
         }
@@ -124,6 +151,9 @@ impl Rattles {
             return Rattled::Noisy(fret);
         }
         let softer = self.hardest - level;
+        if sure < CLEAN && self.plays && softer >= AS_HARD {
+            return Rattled::Soft { fret, softer };
+        }
         if sure < CLEAN {
             self.clean = Some(self.clean.map_or(level, |loudest| loudest.max(level)));
             // A stroke as hard that buzzed before is what it was, and the string lies otherwise now or was held otherwise.
@@ -154,7 +184,7 @@ impl Rattles {
 
     /// The stroke between the loudest that stayed clean and the softest that buzzed, where they lie near enough.
     fn begins(&self) -> Option<Onset> {
-        let (clean, buzzing) = (self.clean?, self.buzzing?);
+        let (clean, buzzing) = (self.clean?, self.buzzing.filter(|_| !self.plays)?);
         let apart = buzzing - clean;
         (apart <= BETWEEN).then(|| {
             let share = 10f64.powf(((clean + buzzing) / 2.0 - self.hardest) / 20.0);
@@ -253,6 +283,19 @@ mod tests {
             ..burst
         });
         assert_eq!(rattles.take(&hissing), Rattled::Noisy(0));
+    }
+
+    #[test]
+    fn in_a_play_test_a_soft_stroke_is_seen_to_be_one() {
+        let mut rattles = Rattles::play_test(OPEN, 22);
+        rattles.take(&struck(4.0, -12.0, 0.01));
+        rattles.take(&struck(5.0, -13.0, 0.99));
+        // Softer it is clean: that it buzzed stays true, and no onset is made of it, however near they lie.
+        let soft = rattles.take(&struck(5.0, -22.0, 0.01));
+        let softer = 10.0;
+        assert_eq!(soft, Rattled::Soft { fret: 5, softer });
+        let alike = rattles.take(&struck(5.0, -14.0, 0.01));
+        assert!(matches!(alike, Rattled::Clean { fret: 5, .. }), "{alike:?}");
     }
 
     #[test]

@@ -55,6 +55,14 @@ pub(super) fn rattled(job: &Known, string: u8, strokes: Strokes, rattled: Rattle
         (Rattled::Unsure(fret), _) => {
             say(named(fret), "it may be a buzz or not: strike it once more")
         }
+        // It takes nothing back.
+        (Rattled::Soft { fret, softer }, _) => say(
+            format!("{}: clean", named(fret)),
+            &format!(
+                "{} dB softer than you struck before: strike it as hard",
+                decibels(softer)
+            ),
+        ),
         (Rattled::Noisy(fret), _) => say(
             named(fret),
             "what hisses and hums would hide a buzz: turn the instrument up or the noise down",

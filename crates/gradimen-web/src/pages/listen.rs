@@ -209,7 +209,11 @@ impl Listening {
             // Past the last fret nothing can be met.
             let last = job.instrument().frets - u8::from(strokes == Strokes::Onset);
             let frets: Vec<u8> = (1..=last).collect();
-            let hears = Hears::Rattles(string, strokes, Rattles::of(open, last));
+            let rattles = match strokes {
+                Strokes::Onset => Rattles::of(open, last),
+                Strokes::PlayTest => Rattles::play_test(open, last),
+            };
+            let hears = Hears::Rattles(string, strokes, rattles);
             return (Ear::new(&[open], &frets), hears, None);
         }
         let lands = match purpose {
