@@ -207,6 +207,23 @@ fn a_string_that_is_known_badly_bends_the_line_little() {
     let (well, badly) = (line(0.3), line(4.0));
     assert!(well.treble_louder.decibels() > 4.0 && !well.equal);
     assert!(badly.treble_louder.decibels() < 0.5 && badly.equal);
+    // What may be the strokes orders no turn; what is known does.
+    let says = |level: f64, doubt: f64| {
+        let events = [(1, -18.0), (3, -18.0), (6, level)];
+        let events = events.map(|(string, level)| level_within(2, string, level, Some(doubt)));
+        let plan = plan_of(&guitar([even(), events.to_vec()].concat()));
+        gradimen_bench::text::next::pickups::across(&plan.pickups.pickups[2]).unwrap()
+    };
+    let doubtful = says(-19.5, 0.6);
+    assert!(
+        doubtful.contains("may be the strokes") && !doubtful.contains("nearer"),
+        "{doubtful}"
+    );
+    let known = says(-23.0, 0.3);
+    assert!(
+        known.contains("nearer") && !known.contains("may be the strokes"),
+        "{known}"
+    );
     // And it stands out of the line by no more than it is known.
     assert!(badly.odd.is_empty());
     // Worked by hand: shares 0, 0.2 ... 1 known to 0.3 each: 0.3 / sqrt 0.7.

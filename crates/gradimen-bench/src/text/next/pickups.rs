@@ -144,30 +144,28 @@ pub fn across(known: &PickupPlan) -> Option<String> {
     let across = known.across.as_ref()?;
     let louder = across.treble_louder.decibels();
     let side = if louder > 0.0 { "treble" } else { "bass" };
+    let off = |further: Length| {
+        let way = if further > Length::ZERO {
+            "further off"
+        } else {
+            "nearer"
+        };
+        format!("{} {UNIT} {way}", numbers::in_unit(further.abs(), 1))
+    };
+    let by = format!(
+        "{}: the {side} side {:.1} \u{b1} {:.1} dB louder",
+        known.name,
+        louder.abs(),
+        across.doubt.decibels()
+    );
     let mut line = if across.equal {
         format!("{}: as loud on both sides, to the ear", known.name)
+    } else if across.unsure() {
+        format!("{by}; {STROKES}")
     } else {
-        let [treble, bass] = across.further.map(|further| {
-            format!(
-                "{} {UNIT} {}",
-                numbers::in_unit(further.abs(), 1),
-                if further > Length::ZERO {
-                    "further off"
-                } else {
-                    "nearer"
-                }
-            )
-        });
-        format!(
-            "{}: the {side} side {:.1} \u{b1} {:.1} dB louder; even with the treble side {treble}, the bass side {bass}",
-            known.name,
-            louder.abs(),
-            across.doubt.decibels()
-        )
+        let [treble, bass] = across.further.map(off);
+        format!("{by}; even with the treble side {treble}, the bass side {bass}")
     };
-    if across.unsure() {
-        line += &format!("; {STROKES}");
-    }
     if !across.odd.is_empty() {
         let odd: Vec<String> = across
             .odd
