@@ -253,6 +253,28 @@ fn a_bar_is_solved_at_its_two_ends_for_all_strings_together() {
 }
 
 #[test]
+fn an_end_that_belongs_where_a_hand_would_put_it_back_is_held() {
+    // Sharp in the treble alone: a millimetre or two there, and a tenth at the bass, which a hand misses by more.
+    let job = bar(&[5.6, 4.7, 3.7, 2.6, 1.6, 0.6]);
+    let plan = plan_of(&job);
+    let step = plan.intonation.saddles[0].next_move().unwrap();
+    let Amount::Ends { treble, bass } = &step.amount else {
+        panic!("{step:?}");
+    };
+    assert!(treble.middle().mm() > 1.2, "{treble:?}");
+    assert_eq!(bass.middle(), Length::ZERO, "{bass:?}");
+    let says = text::next::intonation::headline(&known(&job), &plan, 1);
+    assert!(
+        says.big.len() == 1 || !says.big[1].contains("0.0"),
+        "{says:?}"
+    );
+    // Half a cent at either end moves no bar.
+    let plan = plan_of(&bar(&[1.1, 0.2, 0.5, 0.6, 0.6, 0.6]));
+    let mut moves = plan.intonation.saddles.iter();
+    assert!(moves.all(|saddle| saddle.next_move().is_none()));
+}
+
+#[test]
 fn a_bar_waits_for_every_string_and_is_let_be_where_it_can_do_no_better() {
     // Two strings nobody has read: they are read first, for one bar moves them too.
     let job = bar(&[9.0, 7.0, 8.5, 1.0]);
@@ -266,6 +288,8 @@ fn a_bar_waits_for_every_string_and_is_let_be_where_it_can_do_no_better() {
     }
     let wanted = plan.intonation.saddles[0].action.places();
     assert!(wanted.iter().any(|place| place.string() == Some(6)));
+    let row = text::next::intonation::in_short(&plan.intonation.saddles[0], 0);
+    assert_eq!(row, "wait for strings 5, 6");
     // Out by turns, so that no place of a bar helps: it is let be, and what stays is said.
     let job = bar(&[4.0, -4.0, 4.0, -4.0, 4.0, -4.0]);
     let plan = plan_of(&job);

@@ -227,6 +227,48 @@ fn barrels_share_the_error_or_serve_one_string() {
 }
 
 #[test]
+fn a_saddle_that_was_turned_round_is_not_turned_round_once_more() {
+    let room = Event::read(
+        Place::Room { string: 6 },
+        Reading::Length {
+            length: Measurement::mm(0.5),
+        },
+    );
+    let round = Event::Adjusted {
+        adjuster: Adjuster::SaddleDrive { string: 6 },
+        amount: Amount::Reversed,
+    };
+    let before = vec![
+        opened(Kind::Guitar, 6, BridgeFamily::TwoPost),
+        room,
+        read(6, 18.0),
+    ];
+    let offers = |job: &Job| {
+        let plan = plan_of(job);
+        plan.findings.into_iter().any(|found| match found {
+            Finding::OutOfTravel { remedies, .. } => {
+                let round = |way: &Remedy| matches!(way, Remedy::ReverseSaddle { .. });
+                remedies.iter().any(round)
+            }
+            _ => false,
+        })
+    };
+    let stands = |job: &Job| {
+        let plan = plan_of(job);
+        plan.intonation.saddle_of(6).unwrap().estimate.setback.value
+    };
+    let found = fold(before);
+    assert!(offers(&found));
+    // It is sharp still, and has no way left: turned round once more it would go forward.
+    let once = found.plus(round.clone()).unwrap();
+    let still = once.plus(read(6, 12.0)).unwrap();
+    assert!(stands(&once) > stands(&found) && !offers(&still));
+    // Whoever does it all the same has it where it was found, and it is so drawn.
+    let twice = once.plus(round).unwrap();
+    assert!((stands(&twice) - stands(&found)).abs() < Length::from_mm(0.01));
+}
+
+#[test]
 fn says_ahead_that_a_saddle_will_not_reach() {
     // Way left behind saddle 6 is half a millimetre and it reads 8 cents sharp: 3 mm are wanted.
     let room = Event::read(

@@ -73,8 +73,15 @@ impl SimulatedInstrument {
     }
 
     /// How far a string that is held at a fret clears what is nearest to it in a medium stroke, in millimetres: below nought it
-    /// touches. The envelope of a plucked string is the pluck and its mirror image (any textbook of vibrations).
+    /// touches.
     pub fn clears(&self, note: Note) -> Option<f64> {
+        let (clear, swings) = self.nearest(note)?;
+        Some(clear - swings)
+    }
+
+    /// How far a string that is held at a fret lies over what it comes nearest to in a medium stroke, and how far it swings down there, in
+    /// millimetres. The envelope of a plucked string is the pluck and its mirror image (any textbook of vibrations).
+    pub(crate) fn nearest(&self, note: Note) -> Option<(f64, f64)> {
         let index = usize::from(note.string.checked_sub(1)?);
         let course = self.courses.get(index)?;
         let tops = self.tops(index);
@@ -94,8 +101,8 @@ impl SimulatedInstrument {
         };
         let beyond = course.frets.iter().zip(&tops).skip(from + 1);
         beyond
-            .map(|(x, top)| path::height_at(&line, *x) - top - swing(*x))
-            .min_by(f64::total_cmp)
+            .map(|(x, top)| (path::height_at(&line, *x) - top, swing(*x)))
+            .min_by(|one, other| (one.0 - one.1).total_cmp(&(other.0 - other.1)))
     }
 
     /// Work on frets: one, or all of them.

@@ -12,6 +12,7 @@ impl SimulatedInstrument {
     pub fn adjust(&mut self, adjuster: Adjuster, amount: &Amount) -> Vec<Event> {
         match adjuster {
             Adjuster::SaddleDrive { string } => self.drive(string, amount),
+            Adjuster::Bar => self.shift_bar(amount).into_iter().collect(),
             _ => self.turned(adjuster, amount).into_iter().collect(),
         }
     }
@@ -38,8 +39,11 @@ impl SimulatedInstrument {
                 }
                 self.neck.turn(turns);
             }
-            Adjuster::SaddleHeight { string } => self.raise(usize::from(string - 1), turns),
-            Adjuster::Post { side } => self.post(side, turns),
+            Adjuster::SaddleHeight { string } => match amount {
+                Amount::Distance { distance } => self.cut(string, distance.middle().mm()),
+                _ => self.raise(usize::from(string - 1), turns)?,
+            },
+            Adjuster::Post { side } => self.post(side, turns)?,
             Adjuster::NutSlots { strings } => {
                 let Amount::Distance { distance } = amount else {
                     return None;
@@ -50,8 +54,13 @@ impl SimulatedInstrument {
                     self.courses[usize::from(string - 1)].slot += by;
                 }
             }
+            Adjuster::Bridge => self.slide_bridge(distance(amount)?),
+            Adjuster::Pocket { shim } => self.shim(shim, distance(amount)?),
             Adjuster::Claw | Adjuster::Seat => {
                 let plate = self.plate.as_mut()?;
+                if let Amount::Apart { apart, .. } = amount {
+                    plate.skew(*apart);
+                }
                 let by = match amount {
                     Amount::Distance { distance } => {
                         let sheet = self.record.bridge.vibrato.as_ref()?;
@@ -62,10 +71,10 @@ impl SimulatedInstrument {
                 plate.turn(by);
             }
             Adjuster::Springs => {
-                let Amount::Springs { count, .. } = amount else {
+                let Amount::Springs { count, converging } = *amount else {
                     return None;
                 };
-                self.plate.as_mut()?.hook(usize::from(*count));
+                self.plate.as_mut()?.hook(usize::from(count), converging);
             }
             Adjuster::PickupScrew { pickup, side } => {
                 let coil = self.pickups.get_mut(usize::from(pickup))?;
@@ -79,20 +88,15 @@ impl SimulatedInstrument {
                 let (pole, screw) = coil.poles.get_mut(usize::from(string - 1))?;
                 *pole += screw.as_mut()?.turn(turns);
             }
-            Adjuster::SaddleDrive { .. }
-            | Adjuster::Bar
-            | Adjuster::Bridge
-            | Adjuster::Pocket { .. } => {
-                return None;
-            }
+            Adjuster::SaddleDrive { .. } | Adjuster::Bar => return None,
         }
         self.tune();
         Some(told)
     }
 
     /// A string's own screws; on a barrel the one on its side.
-    fn raise(&mut self, index: usize, turns: f64) {
-        let by = self.lifts[index].turn(turns);
+    fn raise(&mut self, index: usize, turns: f64) -> Option<()> {
+        let by = self.lifts.get_mut(index)?.turn(turns);
         let string = u8::try_from(index + 1).unwrap_or(1);
         let group = self
             .record
@@ -105,7 +109,7 @@ impl SimulatedInstrument {
             .copied();
         let Some(other) = other else {
             self.courses[index].crown += by;
-            return;
+            return Some(());
         };
         // Two screws stand beyond the two strings that a barrel carries.
         let other = usize::from(other - 1);
@@ -114,15 +118,16 @@ impl SimulatedInstrument {
         let whole = apart + 2.0 * beyond;
         self.courses[index].crown += by * (apart + beyond) / whole;
         self.courses[other].crown += by * beyond / whole;
+        Some(())
     }
 
-    fn across(&self, index: usize) -> f64 {
+    pub(crate) fn across(&self, index: usize) -> f64 {
         let share = index as f64 / (self.courses.len() - 1).max(1) as f64;
         self.record.spread_bridge.middle().mm() * (share - 0.5)
     }
 
-    fn post(&mut self, side: Side, turns: f64) {
-        let by = self.lifts[side.index()].turn(turns);
+    fn post(&mut self, side: Side, turns: f64) -> Option<()> {
+        let by = self.posts.as_mut()?[side.index()].turn(turns);
         let half = self.record.spread_bridge.middle().mm() / 2.0 + self.beyond;
         for index in 0..self.courses.len() {
             let toward = self.across(index) / half;
@@ -140,6 +145,7 @@ impl SimulatedInstrument {
         if let Some(plate) = self.plate.as_mut().filter(|plate| plate.carries()) {
             plate.lift(by / 2.0);
         }
+        Some(())
     }
 
     /// A saddle along the string, the strings it carries with it; at the end of its travel it stops.
@@ -149,12 +155,20 @@ impl SimulatedInstrument {
             return Vec::new();
         };
         let lead = usize::from(group[0] - 1);
+        if *amount == Amount::Reversed {
+            self.turn_round(&group);
+            self.tune();
+            return vec![Event::Adjusted {
+                adjuster: Adjuster::SaddleDrive { string },
+                amount: Amount::Reversed,
+            }];
+        }
         let by = match amount {
             Amount::Turns { turns } => self.courses[lead].drive.turn(*turns),
             Amount::Distance { distance } => distance.middle().mm() + self.hand.chance.normal(0.15),
             _ => return Vec::new(),
         };
-        let (near, far) = self.travel;
+        let (near, far) = self.travel_of(lead);
         let before = self.courses[lead].setback;
         let wanted = before + by;
         let end = (wanted < near)
@@ -186,5 +200,12 @@ impl SimulatedInstrument {
             amount: made,
         });
         told.into_iter().chain([stopped]).collect()
+    }
+}
+
+fn distance(amount: &Amount) -> Option<f64> {
+    match amount {
+        Amount::Distance { distance } => Some(distance.middle().mm()),
+        _ => None,
     }
 }

@@ -11,6 +11,7 @@ mod frets;
 mod hands;
 mod instrument;
 mod neck;
+mod parts;
 mod path;
 mod plate;
 mod read;

@@ -12,7 +12,9 @@ use crate::Rng;
 struct Coil {
     hook: (f64, f64),
     seat: (f64, f64),
+    /// How far aside of the hook its seat is, and would be if it converged.
     aside: f64,
+    converges: f64,
     free: f64,
     rate: f64,
     preload: f64,
@@ -87,20 +89,17 @@ impl Plate {
         let free = mm(&record.spring_free) + chance.normal(0.4);
         let preload = record.preload_newtons * chance.factor(0.3);
         let coil = |place: f64, chance: &mut Rng| {
-            let aside = if record.converging {
-                8.0 * place.abs()
-            } else {
-                0.0
-            };
             let (hook, seat) = if pressed {
                 ((-lever, 0.0), (-lever, -long))
             } else {
                 ((0.0, -lever), (-long, -lever + chance.normal(0.7)))
             };
+            let converges = 8.0 * place.abs() * chance.factor(0.1);
             Coil {
                 hook,
                 seat,
-                aside: aside * chance.factor(0.1),
+                aside: if record.converging { converges } else { 0.0 },
+                converges,
                 free,
                 rate: rate * chance.factor(0.04),
                 preload,
@@ -246,16 +245,24 @@ impl Plate {
         real
     }
 
+    /// Turns the bass screw of the claw further in, the treble one as much less.
+    pub(crate) fn skew(&mut self, turns: f64) {
+        self.askew += 2.0 * turns * self.turn;
+    }
+
     /// Its edge is lifted off the body.
     pub(crate) fn lift(&mut self, by: f64) {
         self.level_gap += by;
     }
 
     /// Hooks springs on or off.
-    pub(crate) fn hook(&mut self, count: usize) {
+    pub(crate) fn hook(&mut self, count: usize, converging: bool) {
         let mut all = std::mem::take(&mut self.coils);
         all.append(&mut self.spare);
         self.spare = all.split_off(count.clamp(1, all.len()));
+        for coil in &mut all {
+            coil.aside = if converging { coil.converges } else { 0.0 };
+        }
         self.coils = all;
     }
 

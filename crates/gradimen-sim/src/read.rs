@@ -75,7 +75,8 @@ impl SimulatedInstrument {
             }
             Place::Room { string } => {
                 let course = &self.courses[usize::from(string - 1)];
-                let room = (self.travel.1 - course.setback).max(0.0);
+                let (_, far) = self.travel_of(usize::from(string - 1));
+                let room = (far - course.setback).max(0.0);
                 length(self.hand.ruled(room)?)
             }
             Place::Rock { string, fret } => Reading::Rock {

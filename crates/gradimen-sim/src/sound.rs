@@ -3,7 +3,9 @@
 
 use std::f64::consts::TAU;
 
-use crate::SimulatedInstrument;
+use gradimen_bench::model::Note;
+
+use crate::{Rng, SimulatedInstrument};
 
 /// Samples a second.
 pub const RATE: u32 = 48_000;
@@ -16,6 +18,13 @@ const MOST: u8 = 40;
 /// Noise under a note of about a third of full scale.
 const NOISE: f64 = 4e-4;
 
+/// A click: how loud at a millimetre beyond the fret, and at most, of full scale; how long in samples; and what it takes of the swing at a
+/// millimetre (choices: a string that rattles loses most of it in some tenths of a second).
+const CLICK: f64 = 0.5;
+const MOST_CLICK: f64 = 0.1;
+const CLICKS: usize = 60;
+const TAKES: f64 = 0.06;
+
 /// How a string is played.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Played {
@@ -25,6 +34,17 @@ pub enum Played {
     Harmonic,
     /// Held down behind the twelfth.
     Fretted,
+    /// Held down behind a fret, or open at nought, and struck as hard as a medium stroke: where it touches a fret it rattles.
+    Struck(u8),
+}
+
+/// What a string does that touches a fret in its swing.
+#[derive(Debug, Clone, Copy)]
+struct Rattle {
+    /// How far it lies over the fret, as a share of its first swing down to it.
+    clear: f64,
+    /// How far that swing is, in millimetres.
+    swings: f64,
 }
 
 impl SimulatedInstrument {
@@ -40,6 +60,22 @@ impl SimulatedInstrument {
             let finger = (force * chance.factor(0.15), behind * chance.factor(0.1));
             let held = self.held(index, finger);
             (length, pull) = (held.0, held.1 * (1.0 + self.courses[index].off_pitch));
+        }
+        let mut rattle = None;
+        if let Played::Struck(fret) = played {
+            let tops = self.tops(index);
+            if fret > 0 {
+                let at = usize::from(fret);
+                let x = *self.courses[index].frets.get(at)?;
+                let top = tops[at];
+                let crown = self.crown(index);
+                length = (crown.0 - x).hypot(crown.1 - top);
+            }
+            let (clear, swings) = self.nearest(Note { string, fret })?;
+            rattle = (clear < swings).then(|| Rattle {
+                clear: (clear / swings).max(0.0),
+                swings,
+            });
         }
         let chance = &mut self.hand.chance;
         // A finger is no point, and never quite over the middle: a little of what it should have stopped goes on.
@@ -91,7 +127,32 @@ impl SimulatedInstrument {
                     + loud * other * (way * (1.0 + apart) + phases[1]).sin();
             }
         }
+        if let Some(rattle) = rattle {
+            let hertz = wire.frequency(length, pull, 1);
+            rattles(&mut samples, rattle, hertz, 1.0 / rings, chance);
+        }
         Some(samples.into_iter().map(|sample| sample as f32).collect())
+    }
+}
+
+/// Once in a period, as long as it swings so far: a click of the wire on the fret, the louder the faster it comes. Each takes some of the swing.
+fn rattles(samples: &mut [f64], rattle: Rattle, hertz: f64, dies: f64, chance: &mut Rng) {
+    let at = |t: f64| ((BEFORE + t) * f64::from(RATE)) as usize;
+    let (mut t, mut swing) = (0.25 / hertz, 1.0);
+    while swing > rattle.clear && t < LASTS {
+        // Stopped at the fret it would have gone on by this, in millimetres: so fast it comes.
+        let beyond = (swing * swing - rattle.clear * rattle.clear).sqrt() * rattle.swings;
+        let loud = (CLICK * beyond).min(MOST_CLICK) * chance.between(0.6, 1.4);
+        let from = at(t);
+        let mut before = 0.0;
+        for (n, sample) in samples.iter_mut().skip(from).take(CLICKS).enumerate() {
+            let noise = chance.normal(1.0) * (-(n as f64) / (CLICKS as f64 / 6.0)).exp();
+            // Wire on wire has little below a kilohertz or two.
+            *sample += loud * (noise - before);
+            before = noise;
+        }
+        swing *= (-dies / hertz).exp() * (1.0 - TAKES * beyond);
+        t += (1.0 + chance.normal(0.01)) / hertz;
     }
 }
 

@@ -1,12 +1,12 @@
 //! A simulated instrument comes as it was told to, is coupled like a real one, and its tools read it honestly.
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
+mod common;
+
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::defaults;
-use gradimen_bench::model::hardware::{Bridge, BridgeFamily};
-use gradimen_bench::model::instrument::{Instrument, Kind};
+use gradimen_bench::model::hardware::BridgeFamily;
 use gradimen_bench::model::{
-    Adjuster, Amount, End, Measurement, Place, Reading, ReliefSpan, Side, StringSet, Strung, Tuning,
+    Adjuster, Amount, End, Measurement, Place, Reading, ReliefSpan, Side, StringSet,
 };
 use gradimen_sim::{Condition, Rng, SimulatedInstrument, Trap};
 
@@ -17,29 +17,9 @@ const SPAN: ReliefSpan = ReliefSpan {
 };
 
 fn simulated(family: BridgeFamily, trap: Option<Trap>, seed: u64) -> SimulatedInstrument {
-    let kind = Kind::Guitar;
-    let record = Instrument {
-        name: "Heron".into(),
-        bridge: Bridge::profile(family, 6),
-        ..defaults::usual_instrument(kind, 6)
-    };
-    let strung = Strung {
-        set: defaults::sets(kind, 6)[0].strings.clone(),
-        tuning: Tuning::of("standard", 440.0, &defaults::tunings(kind, 6)[0].pitches),
-    };
-    let odd = Condition {
-        relief_mm: [0.3, 0.3],
-        nut_mm: 0.6,
-        action_mm: [1.8, 2.2],
-        gap_mm: 2.5,
-        saddles_mm: [0.0; 8],
-        scatter_mm: None,
-        fitted: false,
-        trap,
-    };
-    (0..20)
-        .find_map(|more| SimulatedInstrument::hidden(&record, &strung, &odd, seed * 31 + more))
-        .unwrap()
+    common::simulated(family, seed, |_, odd| {
+        (odd.fitted, odd.trap) = (false, trap)
+    })
 }
 
 const fn turns(turns: f64) -> Amount {

@@ -189,6 +189,15 @@ pub const TRAPS: [Sort; 4] = [
     },
 ];
 
+/// Those that are practised on beside: their one bar cannot have every string right, so that no trial counts them.
+pub const OTHERS: [Sort; 1] = [sort(
+    "wooden bridge",
+    Kind::Guitar,
+    6,
+    24.75,
+    BridgeFamily::FloatingWooden,
+)];
+
 impl Sort {
     /// What is on record of it.
     pub fn record(&self) -> Instrument {

@@ -229,6 +229,26 @@ impl Amount {
         }
     }
 
+    /// The same the other way, as it is taken back; springs as they are have no other way, and what was turned round is turned round again.
+    #[must_use]
+    pub fn back(&self) -> Self {
+        match self {
+            Self::Turns { turns } => Self::Turns { turns: -turns },
+            Self::Apart { turns, apart } => Self::Apart {
+                turns: -turns,
+                apart: -apart,
+            },
+            Self::Distance { distance } => Self::Distance {
+                distance: distance.clone().turned_back(),
+            },
+            Self::Ends { treble, bass } => Self::Ends {
+                treble: treble.clone().turned_back(),
+                bass: bass.clone().turned_back(),
+            },
+            Self::Springs { .. } | Self::Reversed => self.clone(),
+        }
+    }
+
     /// Its turns, where it is told in turns.
     pub const fn as_turns(&self) -> Option<Turns> {
         match self {

@@ -111,8 +111,12 @@ impl Measurement {
     /// The same the other way.
     #[must_use]
     pub fn turned_back(self) -> Self {
+        let written = match self.written.strip_prefix('-') {
+            Some(forward) => forward.to_owned(),
+            None => format!("-{}", self.written),
+        };
         Self {
-            written: format!("-{}", self.written),
+            written,
             low: -self.high,
             high: -self.low,
             ..self

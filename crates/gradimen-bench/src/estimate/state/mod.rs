@@ -127,6 +127,8 @@ pub struct State {
     checks: observe::Checks,
     /// Which way the rod was last turned.
     rod_way: Option<bool>,
+    /// Which saddles stand the other way round.
+    turned_round: Vec<bool>,
     /// Whether the slot of each string has been under the file.
     pub(crate) filed: Vec<bool>,
     told: bool,
@@ -180,6 +182,7 @@ impl State {
             lengths: scales.iter().map(|scale| *scale + USUAL_SETBACK).collect(),
             twelfth: 12.min(board.frets),
             lifts,
+            turned_round: vec![false; saddles.len()],
             saddles,
             saddle_of,
             height_pitch: bridge.saddle_screws().pitch.middle().mm(),

@@ -8,7 +8,7 @@ use gradimen_core::solve::least_squares;
 use gradimen_core::units::print;
 
 use super::SaddlePlan;
-use super::turn::{LEAST_SLIDE, expected};
+use super::turn::expected;
 use crate::decision::{Action, Move, Stop, Sum};
 use crate::estimate::Estimate as Known;
 use crate::estimate::saddle::SaddleEstimate;
@@ -16,6 +16,8 @@ use crate::model::{Adjuster, Amount, Measurement, Place};
 
 /// It is shifted by hand along a rule, to this (common practice).
 const BY_HAND: f64 = 0.1;
+/// An end that belongs nearer than this is held where it is: a hand that shifts it would miss by as much (from memory).
+const LEAST_END: Length = Length::from_mm(0.25);
 
 /// Where across the bridge a saddle lies: 0 at the treble outer string, 1 at the bass one.
 fn across(known: &Known, saddle: &SaddleEstimate) -> f64 {
@@ -27,8 +29,9 @@ fn across(known: &Known, saddle: &SaddleEstimate) -> f64 {
     sum / saddle.strings.len().max(1) as f64
 }
 
-/// How far its two ends are to go, treble and bass: for everything that is known now, read or not.
-fn ends(known: &Known, saddles: &[&SaddleEstimate]) -> Option<[Length; 2]> {
+/// How far its two ends are to go, treble and bass: for everything that is known now, read or not. An end that stays is held, and the other one
+/// takes its share.
+fn ends(known: &Known, saddles: &[&SaddleEstimate], stays: [bool; 2]) -> Option<[Length; 2]> {
     let state = known.state();
     let mut rows = Vec::new();
     let mut wanted = Vec::new();
@@ -36,17 +39,35 @@ fn ends(known: &Known, saddles: &[&SaddleEstimate]) -> Option<[Length; 2]> {
         let y = across(known, saddle);
         for string in &saddle.strings {
             let slope = state.cents_per_mm(state.index(string.string));
-            rows.push(vec![slope * (1.0 - y), slope * y]);
+            let both = [slope * (1.0 - y), slope * y];
+            let moved = both.iter().zip(stays).filter(|(_, stays)| !stays);
+            rows.push(moved.map(|(by, _)| *by).collect());
             wanted.push(-string.error.value.value());
         }
     }
-    let fit = least_squares(&rows, &wanted).ok()?;
-    Some([fit.values[0], fit.values[1]].map(Length::from_mm))
+    if stays == [true, true] {
+        return Some([Length::ZERO; 2]);
+    }
+    let mut moved = least_squares(&rows, &wanted).ok()?.values.into_iter();
+    let mut next = |stays| {
+        let by = if stays { None } else { moved.next() };
+        by.map_or(Length::ZERO, Length::from_mm)
+    };
+    Some([next(stays[0]), next(stays[1])])
+}
+
+/// Which ends are shifted at all, and how far.
+fn shifts(known: &Known, saddles: &[&SaddleEstimate]) -> Option<[Length; 2]> {
+    let both = ends(known, saddles, [false; 2])?;
+    let stays = both.map(|by| by.abs() < LEAST_END);
+    let one = ends(known, saddles, stays)?;
+    // Alone, it may be nearer than both were.
+    ends(known, saddles, one.map(|by| by.abs() < LEAST_END))
 }
 
 /// Where each saddle belongs as far as one bar can have it, in the order of the saddles.
 pub(super) fn places(known: &Known, saddles: &[&SaddleEstimate]) -> Option<Vec<Estimate<Length>>> {
-    let [treble, bass] = ends(known, saddles)?;
+    let [treble, bass] = ends(known, saddles, [false; 2])?;
     let place = |saddle: &&SaddleEstimate| {
         let y = across(known, saddle);
         let ideals = saddle.strings.iter().map(|on| on.ideal.sigma);
@@ -95,14 +116,11 @@ pub(super) fn order(known: &Known, saddles: &mut [SaddlePlan]) {
 /// The move of the bar; none where both its ends round to nothing.
 fn whole(known: &Known, saddles: &[SaddlePlan]) -> Option<Move> {
     let estimates: Vec<&SaddleEstimate> = saddles.iter().map(|saddle| &saddle.estimate).collect();
-    let exact = ends(known, &estimates)?;
-    let by = exact.map(to_a_tenth);
-    if by
-        .iter()
-        .all(|by| by.abs() < LEAST_SLIDE - Length::from_mm(1e-6))
-    {
+    let exact = shifts(known, &estimates)?;
+    if exact == [Length::ZERO; 2] {
         return None;
     }
+    let by = exact.map(to_a_tenth);
     let amount = Amount::Ends {
         treble: measured(by[0]),
         bass: measured(by[1]),

@@ -93,7 +93,9 @@ fn out_of_travel(known: &Known, plan: &SaddlePlan, short_by: Length) -> Finding 
     let gain = known.instrument().bridge.intonation.turn_round;
     let lead = furthest_string(plan, short_by);
     let mut ways = Vec::new();
-    if short_by > Length::ZERO && gain > Length::ZERO {
+    // Turned round once it has gained what there was; once more would lose it.
+    let again = known.state().is_turned_round(lead);
+    if short_by > Length::ZERO && gain > Length::ZERO && !again {
         ways.push(Remedy::ReverseSaddle {
             gain,
             enough: gain >= short_by + turn,

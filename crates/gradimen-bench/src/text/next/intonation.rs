@@ -22,7 +22,7 @@ use crate::estimate::Estimate;
 use crate::model::hardware::SaddleDrive;
 use crate::plan::Plan;
 use crate::stations::intonation::SaddlePlan;
-use crate::text::{moves, numbers};
+use crate::text::{self, moves, numbers};
 
 const CAUTION: &str = "Tune up to pitch. Press the string down just behind the nut and before the saddle so that it leaves straight. Playing position; press lightly, straight down, right behind the fret.";
 
@@ -387,7 +387,11 @@ pub fn in_short(saddle: &SaddlePlan, index: usize) -> String {
                 "measure again".to_owned()
             }
         }
-        Action::Measure(_) => "wait for the other string".to_owned(),
+        Action::Measure(places) => {
+            let others: Vec<u8> = places.iter().filter_map(|place| place.string()).collect();
+            let many = if others.len() == 1 { "" } else { "s" };
+            format!("wait for string{many} {}", text::list(&others, ", "))
+        }
         Action::Leave if saddle.strings().count() > 1 => {
             format!("leave, {} c stays", print::cents(saddle.remaining[index]))
         }
