@@ -52,7 +52,7 @@ for (let part = 0; part < PARTS; part += 1) {
     if (part === 1) {
       // A job that is practised, in hand, handed in and judged.
       await page.goto(`${demo.address}/practice`);
-      await page.getByRole("button", { name: "Begin: A foreign neck" }).click();
+      await page.getByRole("button", { name: "Begin: In tune open, and nowhere else" }).click();
       await expect(page.locator("#practice")).toBeVisible();
       const job = page.url().replace(/\/plan.*/, "");
       for (const path of ["relief?take=0", "intonation?take=1", "frets", "plan", "practice"]) {

@@ -90,6 +90,17 @@ test("a plucked string is heard by the ear, and its reading is kept", async ({ p
   await expect(page.locator("main")).toContainText("by ear");
 });
 
+test("a stroke can be heard, and the ear hears what rattles in it", async ({ page, bench }) => {
+  const job = await begin(page, bench.address, "It buzzes where it is played most", "full");
+  await page.goto(`${job}/proof`);
+  const [, string, fret] = (await page.locator("main").innerText()).match(/string (\d), fret (\d+): buzz/);
+  await page.goto(`${job}/proof?string=${string}&fret=${fret}`);
+  await page.getByRole("link", { name: `play string ${string}, fret ${fret}` }).click();
+  await expect(page.locator("#practice .shown")).toContainText("buzz");
+  await page.getByRole("button", { name: "Hear it" }).click();
+  await expect(page.locator("[data-heard]")).toContainText("buzz", { timeout: 15_000 });
+});
+
 test("on a phone and on a tablet the tools are reached and read", async ({ page, bench }) => {
   const job = await begin(page, bench.address, "Two posts", "on_request");
   for (const width of [820, 390]) {

@@ -9,9 +9,9 @@ use std::sync::Arc;
 use gradimen_bench::journal::{Entry, Event, Opened};
 use gradimen_bench::model::instrument::Instrument;
 use gradimen_bench::model::{
-    Adjuster, Amount, Measurement, Note, Observation, Place, Practice, PracticeFault, Practised,
-    Strung,
+    Adjuster, Amount, Note, Observation, Place, Practice, PracticeFault, Practised, Strung,
 };
+use gradimen_core::quantity::Length;
 use gradimen_sim::{Played, SimulatedInstrument};
 use thiserror::Error;
 
@@ -20,11 +20,9 @@ use crate::hidden;
 /// What cannot be done at a practice bench.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum Refused {
-    /// A part that stays where it is here.
-    #[error(
-        "on this practice instrument only rod, nut slots, height screws, saddles, pickups, claw and springs can be moved: bridge, pocket and pieces under them stay where they are"
-    )]
-    Stays,
+    /// A part that this instrument does not have.
+    #[error("this practice instrument has no such part to move")]
+    NoSuchPart,
 }
 
 /// How long a reading takes, in minutes, while a neck goes on settling.
@@ -40,19 +38,18 @@ pub struct Bench {
     /// What was done, by the stroke it was done in, as far as it can be taken back.
     done: Vec<(u64, Done)>,
     strung: Strung,
-    springs: u8,
+    /// How many springs hang, and whether they converge.
+    springs: (u8, bool),
     record: Instrument,
 }
 
 /// Something that can be taken back.
 #[derive(Debug, Clone)]
 enum Done {
-    /// A screw, by so many turns.
-    Turned(Adjuster, f64),
-    /// Something that was slid, in millimetres.
-    Slid(Adjuster, f64),
-    /// Springs: how many there were, and then.
-    Hooked([u8; 2]),
+    /// Something that was turned, slid, laid in or turned round.
+    Moved(Adjuster, Amount),
+    /// Springs: as they were, and then.
+    Hooked([(u8, bool); 2]),
     /// Strings: before, and then.
     Restrung(Box<[Strung; 2]>),
 }
@@ -71,7 +68,7 @@ impl Bench {
                 .bridge
                 .vibrato
                 .as_ref()
-                .map_or(0, |sheet| sheet.springs),
+                .map_or((0, false), |sheet| (sheet.springs, sheet.converging)),
             record: opened.instrument.clone(),
         })
     }
@@ -121,19 +118,17 @@ impl Bench {
     /// What is to be known to take a move back; nothing of one that cannot be.
     fn can_be_undone(&mut self, adjuster: Adjuster, amount: &Amount) -> Option<Done> {
         match (adjuster, amount) {
-            // What was filed is gone.
-            (Adjuster::NutSlots { .. }, _) => None,
-            (_, Amount::Turns { turns } | Amount::Apart { turns, .. }) => {
-                Some(Done::Turned(adjuster, *turns))
+            // What was filed or cut is gone.
+            (
+                Adjuster::NutSlots { .. } | Adjuster::SaddleHeight { .. },
+                Amount::Distance { distance },
+            ) if distance.middle() < Length::ZERO => None,
+            (_, Amount::Springs { count, converging }) => {
+                let now = (*count, *converging);
+                let before = std::mem::replace(&mut self.springs, now);
+                Some(Done::Hooked([before, now]))
             }
-            (_, Amount::Distance { distance }) => {
-                Some(Done::Slid(adjuster, distance.middle().mm()))
-            }
-            (_, Amount::Springs { count, .. }) => {
-                let before = std::mem::replace(&mut self.springs, *count);
-                Some(Done::Hooked([before, *count]))
-            }
-            _ => None,
+            _ => Some(Done::Moved(adjuster, amount.clone())),
         }
     }
 
@@ -148,27 +143,19 @@ impl Bench {
     fn once_more(&mut self, group: u64, back: bool) {
         let of_it = self.done.iter().filter(|(of, _)| *of == group);
         let mut of_it: Vec<Done> = of_it.map(|(_, done)| done.clone()).collect();
-        let way = if back { -1.0 } else { 1.0 };
         if back {
             of_it.reverse();
         }
         for done in of_it {
             match done {
-                Done::Turned(adjuster, turns) => {
-                    let amount = Amount::Turns { turns: turns * way };
+                Done::Moved(adjuster, amount) => {
+                    let amount = if back { amount.back() } else { amount };
                     self.instrument.adjust(adjuster, &amount);
-                }
-                Done::Slid(adjuster, mm) => {
-                    let distance = Measurement::mm(mm * way);
-                    self.instrument
-                        .adjust(adjuster, &Amount::Distance { distance });
                 }
                 Done::Hooked(counts) => {
                     self.springs = counts[usize::from(!back)];
-                    let amount = Amount::Springs {
-                        count: self.springs,
-                        converging: false,
-                    };
+                    let (count, converging) = self.springs;
+                    let amount = Amount::Springs { count, converging };
                     self.instrument.adjust(Adjuster::Springs, &amount);
                 }
                 Done::Restrung(both) => {
@@ -212,7 +199,7 @@ impl Bench {
     /// such as the job of this instrument takes.
     ///
     /// # Errors
-    /// [`Refused`] for what cannot be moved here.
+    /// [`Refused`] for a part that is not there.
     pub fn meets(&self, told: &[Event]) -> Result<Vec<Event>, Refused> {
         let mut trying = self.clone();
         let mut happens = Vec::with_capacity(told.len());
@@ -225,7 +212,7 @@ impl Bench {
             trying.instrument.reseed(trying.chance(0));
             let truly = trying.instrument.adjust(*adjuster, amount);
             if truly.is_empty() {
-                return Err(Refused::Stays);
+                return Err(Refused::NoSuchPart);
             }
             happens.extend(truly);
         }
@@ -242,7 +229,13 @@ impl Bench {
     /// The sound of a string, plucked for the so many-th time.
     pub fn sound_of(&self, string: u8, played: Played, pluck: u64) -> Option<Vec<f32>> {
         let mut read = self.instrument.clone();
-        read.reseed(self.chance(7000 + u64::from(string) * 8 + played as u64 + pluck * 1000));
+        let how = match played {
+            Played::Open => 0,
+            Played::Harmonic => 1,
+            Played::Fretted => 2,
+            Played::Struck(fret) => 1_000_000 + u64::from(fret) * 100_000,
+        };
+        read.reseed(self.chance(7000 + u64::from(string) * 8 + how + pluck * 1000));
         read.sound(string, played)
     }
 

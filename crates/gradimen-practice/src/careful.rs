@@ -1,12 +1,14 @@
 //! Careful trial and error: a hand that knows its targets and its instrument's threads, reads after every turn and goes round again
 //! until nothing needs one more; with no plan, and no estimate.
 
+mod saddles;
+
 use std::collections::BTreeSet;
 
 use gradimen_bench::decision::Quantity;
 use gradimen_bench::estimate::Estimate;
 use gradimen_bench::journal::Event;
-use gradimen_bench::model::hardware::Lifts;
+use gradimen_bench::model::hardware::{Lifts, SaddleDrive};
 use gradimen_bench::model::{
     Adjuster, Amount, End, Fretwork, Measurement, Note, Observation, Place, Practised, Reading,
     Side, StringSet,
@@ -39,6 +41,8 @@ struct Sheet {
     gap: Option<Target>,
     cents: f64,
     saddles: Vec<Vec<u8>>,
+    /// What a millimetre of a saddle's way is in cents, where all saddles stand on one bar.
+    bar: Option<f64>,
     /// Each pickup's screws: which, what is wanted of its side, and the pitch.
     pickups: Vec<(Adjuster, Target, f64)>,
     posts: bool,
@@ -58,7 +62,7 @@ pub(crate) fn work(opening: &[Event]) -> Option<Hands> {
         }
         gap(&mut hands, &sheet);
         heights(&mut hands, &sheet);
-        saddles(&mut hands, &sheet);
+        saddles::set(&mut hands, &sheet);
         pickups(&mut hands, &sheet);
         if hands.moves() == before {
             break;
@@ -101,6 +105,8 @@ fn sheet(hands: &Hands) -> Option<Sheet> {
         }),
         cents: plan.intonation.threshold.value(),
         saddles: bridge.saddles.clone(),
+        bar: (bridge.details.drive == SaddleDrive::Bar)
+            .then(|| 1200.0 / std::f64::consts::LN_2 / known.instrument().scale(1).mm()),
         pickups: pickups_of(&known, &plan),
         posts: bridge.lifts() == Lifts::TwoPosts,
         pitch: bridge.height.pitch.middle().mm(),
@@ -283,46 +289,6 @@ fn raise(hands: &mut Hands, target: Option<&Target>, adjuster: Adjuster, pitch: 
             .is_none_or(|told| stopped(&told))
         {
             return;
-        }
-    }
-}
-
-/// Half a turn first, then by what that did.
-fn saddles(hands: &mut Hands, sheet: &Sheet) {
-    for group in &sheet.saddles {
-        let mut before: Option<(f64, f64)> = None;
-        for _ in 0..TRIES {
-            let notes: Vec<f64> = group
-                .iter()
-                .filter_map(|string| {
-                    read(
-                        hands,
-                        Place::Intonation {
-                            string: *string,
-                            fret: 12,
-                        },
-                    )
-                })
-                .collect();
-            let off = notes.iter().sum::<f64>() / notes.len().max(1) as f64;
-            if off.abs() <= sheet.cents || notes.is_empty() {
-                break;
-            }
-            // A sharp note goes back.
-            let turns = match before {
-                Some((was, turned)) if (was - off).abs() > 0.2 => {
-                    (off * turned / (was - off)).clamp(-2.0, 2.0)
-                }
-                _ => 0.5_f64.copysign(off),
-            };
-            let adjuster = Adjuster::SaddleDrive { string: group[0] };
-            let amount = eighths(turns);
-            let turns = amount.as_turns().map_or(0.0, |turns| turns.value());
-            let happened = hands.turn(adjuster, &amount);
-            if happened.is_none_or(|told| stopped(&told)) {
-                break;
-            }
-            before = Some((off, turns));
         }
     }
 }

@@ -1,6 +1,7 @@
 //! The instrument behind a practice job, as it comes to the bench.
 
 use gradimen_bench::journal::Opened;
+use gradimen_bench::model::hardware::SaddleDrive;
 use gradimen_bench::model::{Difficulty, Practice, PracticeFault};
 use gradimen_sim::{Condition, Rng, SimulatedInstrument, Trap};
 
@@ -36,7 +37,11 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
         nut_mm: practice.came.nut_mm,
         action_mm: practice.came.action_mm,
         gap_mm: practice.came.gap_mm,
-        saddles_mm: std::array::from_fn(|_| chance.between(-wide, wide)),
+        saddles_mm: if opened.instrument.bridge.details.drive == SaddleDrive::Bar {
+            on_a_bar(opened.instrument.strings, wide, &mut chance)
+        } else {
+            std::array::from_fn(|_| chance.between(-wide, wide))
+        },
         scatter_mm: Some([
             EVEN[0],
             if has(PracticeFault::Action) {
@@ -67,6 +72,20 @@ pub(crate) fn hidden(opened: &Opened, restrung: bool) -> Option<SimulatedInstrum
     Some(made)
 }
 
+/// Saddles cut into one bar, which stands askew: each off by where it lies on it, and by how it was cut.
+fn on_a_bar(strings: u8, wide: f64, chance: &mut Rng) -> [f64; 8] {
+    let ends = [(); 2].map(|()| chance.between(-wide, wide));
+    let most = f64::from(strings.saturating_sub(1).max(1));
+    let mut index = 0.0;
+    [(); 8].map(|()| {
+        let share = index / most;
+        index += 1.0;
+        ends[0] + (ends[1] - ends[0]) * share + chance.normal(CUT)
+    })
+}
+
+/// How well saddles are cut into a bar, in millimetres (a choice).
+const CUT: f64 = 0.15;
 /// How far saddles stand off that stand anywhere; how far single strings stray over frets 1 and 12 where they were set, and over fret 12 where
 /// they were not, in millimetres (choices).
 const ANYWHERE: f64 = 3.0;

@@ -16,6 +16,7 @@ use gradimen_sim::Rng;
 use gradimen_trial::judge;
 
 use crate::bench::Bench;
+use crate::exercises;
 use crate::hidden::{hidden, share};
 use crate::order::{Base, Order, OrderError, base, check};
 use crate::par;
@@ -128,12 +129,13 @@ fn made(order: &Order, base: &Base, seed: u64) -> Option<Made> {
 
 /// What a job on it begins with.
 fn events(base: &Base, practice: Practice) -> Vec<Event> {
-    let purpose = practice.exercise.clone();
+    let exercise = practice.exercise.as_deref().and_then(exercises::of);
     let opened = Opened {
         instrument: base.instrument.clone(),
         instrument_version: 1,
-        purpose: purpose.map_or("practice".into(), |of| {
-            format!("practice: {}", of.replace('_', " "))
+        // It stands at the head of every page, and gives nothing away there.
+        purpose: exercise.map_or("practice".into(), |of| {
+            format!("practice: {}", of.told(false).0)
         }),
         player: base.player.clone(),
         strung: base.strung.clone(),

@@ -7,7 +7,7 @@ use gradimen_bench::model::{
     Tuning, defaults,
 };
 use gradimen_bench::plan::as_it_came::as_it_came;
-use gradimen_trial::sorts;
+use gradimen_trial::sorts::{self, Sort};
 
 /// What is to be practised on.
 #[derive(Debug, Clone, PartialEq)]
@@ -92,7 +92,11 @@ pub enum OrderError {
 
 /// The kinds to practise on, by name.
 pub fn kinds() -> impl Iterator<Item = &'static str> {
-    sorts::SORTS.iter().map(|sort| sort.name)
+    sorts().map(|sort| sort.name)
+}
+
+fn sorts() -> impl Iterator<Item = &'static Sort> {
+    sorts::SORTS.iter().chain(&sorts::OTHERS)
 }
 
 /// What an order is made from.
@@ -118,7 +122,7 @@ pub(crate) fn base(order: &Order) -> Result<Base, OrderError> {
             came: job.came.clone(),
         },
         Like::Kind(name) => {
-            let sort = sorts::SORTS.iter().find(|sort| sort.name == name);
+            let sort = sorts().find(|sort| sort.name == name);
             let sort = sort.ok_or_else(|| OrderError::Kind(name.clone()))?;
             let mut instrument = sort.record();
             instrument.name = format!("Practice, {}", sort.name);

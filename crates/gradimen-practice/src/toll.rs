@@ -101,7 +101,12 @@ fn minutes(adjuster: Adjuster) -> f64 {
         Adjuster::Claw | Adjuster::Seat => 4.0,
         Adjuster::Springs => 5.0,
         Adjuster::SaddleHeight { .. } | Adjuster::Post { .. } => 1.0,
-        Adjuster::SaddleDrive { .. } | Adjuster::Bar => 1.3,
+        Adjuster::SaddleDrive { .. } => 1.3,
+        // Slackened until it slides, marked, shifted, tuned up.
+        Adjuster::Bar => 3.0,
+        // Strings off, neck or bridge off and on again.
+        Adjuster::Pocket { .. } => 15.0,
+        Adjuster::Bridge => 10.0,
         _ => 0.5,
     }
 }

@@ -14,7 +14,7 @@ use gradimen_bench::model::{
 };
 use gradimen_bench::plan::Plan;
 use gradimen_bench::plan::frets::{Advice, Frets};
-use gradimen_ear::{Ear, Interval, Kind, Report, Sound};
+use gradimen_ear::{Ear, Interval, Kind, Listener, Report, Said, Sound};
 use gradimen_practice::judgement::{Judgement, sentences};
 use gradimen_practice::{Bench, Played, Refused, exercises, make, wav};
 use gradimen_trial::technician::{Asked, asked};
@@ -402,13 +402,12 @@ fn a_spent_rod_does_not_go_whatever_is_told() {
         matches!(happened[..], [Event::Ended { .. }]),
         "{happened:?}"
     );
-    let bridge = Event::Adjusted {
-        adjuster: Adjuster::Bridge,
-        amount: Amount::Distance {
-            distance: Measurement::mm(1.0),
-        },
+    // What it does not have cannot be moved either.
+    let claw = Event::Adjusted {
+        adjuster: Adjuster::Claw,
+        amount: turns(0.25),
     };
-    assert_eq!(hand.bench().meets(&[bridge]), Err(Refused::Stays));
+    assert_eq!(hand.bench().meets(&[claw]), Err(Refused::NoSuchPart));
 }
 
 #[test]
@@ -502,4 +501,33 @@ fn the_ear_hears_the_cents_that_are_hidden_in_the_sound() {
         wide = wide.max(hidden.abs());
     }
     assert!(wide > 3.0, "the saddles were off: {wide}");
+}
+
+#[test]
+fn the_ear_hears_what_rattles_on_a_fret() {
+    let (mut heard, mut wrong) = ([0, 0], [0, 0]);
+    let bench = Hand::at("high_fret", 2).bench();
+    for string in [1, 3, 4, 6] {
+        for fret in 0..=12 {
+            let note = Note { string, fret };
+            // What all but touches may be heard so or so.
+            let clears = bench.clears(note).unwrap();
+            if clears.abs() < 0.03 {
+                continue;
+            }
+            let samples = bench.sound_of(string, Played::Struck(fret), 0).unwrap();
+            let samples: Vec<f64> = samples.into_iter().map(f64::from).collect();
+            let mut listener = Listener::for_bursts(48_000.0, &[]);
+            let mut said = listener.hear(&samples);
+            said.extend(listener.finish());
+            let [Said::Struck(struck)] = said.as_slice() else {
+                panic!("{note:?} {said:?}");
+            };
+            let buzzes = struck.burst.unwrap().sure > 0.5;
+            heard[usize::from(clears < 0.0)] += 1;
+            wrong[usize::from(clears < 0.0)] += usize::from(buzzes != (clears < 0.0));
+        }
+    }
+    assert!(heard[0] > 30 && heard[1] > 3, "{heard:?}");
+    assert_eq!(wrong, [0, 0], "of {heard:?}");
 }

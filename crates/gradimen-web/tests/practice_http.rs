@@ -111,11 +111,16 @@ fn what_is_told_meets_the_instrument() {
     let record = practised.page("record");
     assert!(!record.contains("1/4 turn"), "{record}");
     assert!(record.to_lowercase().contains("hard"), "{record}");
+    // What has no screw of its own can be moved; what this instrument does not have cannot.
     let bridge = [("what", "bridge"), ("bridge_move", "1")];
-    let refused = practised.send("tell", "intonation", &bridge);
+    assert_eq!(practised.send("tell", "intonation", &bridge).status, 303);
+    let record = practised.page("record");
+    assert!(record.contains("Bridge moved by 1"), "{record}");
+    let bar = [("what", "bar"), ("bar_treble", "1"), ("bar_bass", "0")];
+    let refused = practised.send("tell", "intonation", &bar);
     assert_eq!(refused.status, 422);
     assert!(
-        refused.text.contains("stay where they are"),
+        refused.text.contains("do not stand on one bar"),
         "{}",
         refused.text
     );
@@ -144,6 +149,10 @@ fn hints_are_kept_back_until_they_are_asked_for() {
 #[test]
 fn handed_in_it_is_judged_and_stands_on_the_card() {
     let practised = Practised::begin("foreign_neck", "off");
+    for page in ["relief", "intonation", "plan", "record", "practice"] {
+        let text = practised.page(page).to_lowercase();
+        assert!(!text.contains("foreign neck"), "{page}");
+    }
     let judged = format!("{}/practice", practised.place);
     let before = practised.server.get(&judged).text;
     // What is hidden stays hidden until then.
@@ -169,6 +178,9 @@ fn handed_in_it_is_judged_and_stands_on_the_card() {
     assert!(after.contains("a neck of another scale"), "{after}");
     let card = practised.server.get("/practice/card").text;
     assert!(card.contains("<b>0</b> of 12 at par"));
+    // What it was is told now that it was handed in; of the others whose names would give them away still only what their owners say.
+    assert!(!card.contains("In tune open, and nowhere else"));
+    assert!(card.contains("It buzzes where it is played most") && !card.contains("A high fret"));
     let row = card.split("A foreign neck").nth(1).unwrap();
     let row = row.split("</tr>").next().unwrap();
     assert!(row.contains(" out</td>"), "{row}");
@@ -194,6 +206,10 @@ fn nonsense_is_answered_and_changes_nothing() {
         ("pluck.wav?string=0&as=open", 400),
         ("pluck.wav?string=7&as=open", 400),
         ("pluck.wav?string=1&as=sung", 400),
+        ("pluck.wav?string=1&as=struck&fret=0", 200),
+        ("pluck.wav?string=6&as=struck&fret=5", 200),
+        ("pluck.wav?string=1&as=struck&fret=30", 400),
+        ("pluck.wav?string=1&as=struck&fret=-1", 400),
         ("pluck.wav?string=x", 400),
     ] {
         assert_eq!(at(what), status, "{what}");

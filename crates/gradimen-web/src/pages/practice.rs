@@ -23,7 +23,9 @@ use crate::vocabulary::*;
 /// One exercise, and how it went so far.
 struct Row {
     number: usize,
-    exercise: &'static Exercise,
+    key: &'static str,
+    name: &'static str,
+    teaches: &'static str,
     times: usize,
     best: Option<Best>,
 }
@@ -90,7 +92,8 @@ fn best(listed: &Listed, handed: HandedIn) -> Option<Best> {
 
 fn name(line: &PracticeLine, listed: &Listed) -> String {
     let exercise = line.exercise.as_deref().and_then(exercises::of);
-    exercise.map_or_else(|| listed.summary.title.clone(), |of| of.name.to_owned())
+    let told = |of: &Exercise| of.told(line.handed_in.is_some()).0.to_owned();
+    exercise.map_or_else(|| listed.summary.title.clone(), told)
 }
 
 /// Those that were practised, the newest first.
@@ -103,11 +106,16 @@ fn lines(listed: &[Listed]) -> impl Iterator<Item = (&Listed, &PracticeLine)> {
 fn rows(tried: &[(&Listed, &PracticeLine)]) -> (Vec<Row>, usize) {
     let standings = standings(tried);
     let at_par = at_par(&standings);
-    let row = |(number, one): (usize, Standing<&Listed>)| Row {
-        number,
-        exercise: one.exercise,
-        times: one.times,
-        best: one.best.and_then(|(listed, handed)| best(listed, handed)),
+    let row = |(number, one): (usize, Standing<&Listed>)| {
+        let (name, teaches) = one.exercise.told(one.best.is_some());
+        Row {
+            number,
+            key: one.exercise.key,
+            name,
+            teaches,
+            times: one.times,
+            best: one.best.and_then(|(listed, handed)| best(listed, handed)),
+        }
     };
     ((1..).zip(standings).map(row).collect(), at_par)
 }

@@ -69,6 +69,7 @@ pub(crate) async fn show(
     let judged = Judgement::of(&bench, &worked.known, &worked.plan);
     let exercise = bench.practice().exercise.as_deref().and_then(exercises::of);
     let handed = worked.job.handed_in();
+    let told = exercise.map(|of| of.told(handed.is_some()));
     let row = |row: &judgement::Stands| judgement::row(&worked.known, row);
     let (out, within): (Vec<_>, Vec<_>) = judged.rows.iter().partition(|row| row.out);
     page(
@@ -78,9 +79,8 @@ pub(crate) async fn show(
             id: *id,
             seq: worked.job.seq(),
             press: fresh(),
-            title: exercise
-                .map_or_else(|| worked.job.instrument().title(), |of| of.name.to_owned()),
-            teaches: exercise.map_or("", |of| of.teaches),
+            title: told.map_or_else(|| worked.job.instrument().title(), |of| of.0.to_owned()),
+            teaches: told.map_or("", |of| of.1),
             headline: match handed {
                 None => "Not handed in yet",
                 Some((_, true)) => "At par",
@@ -158,6 +158,9 @@ pub(crate) struct Pluck {
     string: u8,
     #[serde(rename = "as")]
     played: String,
+    /// Where it is held, where it is struck.
+    #[serde(default)]
+    fret: u8,
     #[serde(default)]
     pluck: u64,
 }
@@ -175,8 +178,9 @@ pub(crate) async fn pluck(
         "open" => Played::Open,
         "harmonic" => Played::Harmonic,
         "fretted" => Played::Fretted,
+        "struck" => Played::Struck(query.fret),
         other => {
-            let error = format!("read \"{other}\", expected open, harmonic or fretted");
+            let error = format!("read \"{other}\", expected open, harmonic, fretted or struck");
             return Err(Failure::Form(error));
         }
     };
@@ -184,6 +188,11 @@ pub(crate) async fn pluck(
     let strings = bench.strings();
     if !(1..=strings).contains(&string) {
         let error = format!("read string {string}, expected 1 to {strings}");
+        return Err(Failure::Form(error));
+    }
+    let frets = bench.record().frets;
+    if query.fret >= frets {
+        let error = format!("read fret {}, expected 0 to {}", query.fret, frets - 1);
         return Err(Failure::Form(error));
     }
     let pluck = query.pluck % 1000;
