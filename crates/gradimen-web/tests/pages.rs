@@ -9,6 +9,11 @@ use server::Server;
 /// The words of a page, a line for every piece of text.
 fn words(page: &str) -> String {
     let main = page.find("<header").unwrap_or(0);
+    let now = jiff::Zoned::now();
+    let [today, yesterday] = [0, 1].map(|days| {
+        let day = now.saturating_sub(jiff::Span::new().days(days));
+        day.strftime("%-d %B %Y").to_string()
+    });
     let mut lines = Vec::new();
     for piece in page[main..].split('<').skip(1) {
         let Some((tag, text)) = piece.split_once('>') else {
@@ -16,7 +21,11 @@ fn words(page: &str) -> String {
         };
         // Fractions are set of three pieces, and belong to the line before them.
         let part = tag.starts_with("span class=\"frac") || tag == "/span";
-        let text = text.trim();
+        // The sheet says the day it is read on, and that is another one at midnight.
+        let text = match text.trim() {
+            text if text == today || text == yesterday => "(today)",
+            text => text,
+        };
         match lines.last_mut() {
             _ if text.is_empty() => {}
             Some(line) if part => {
