@@ -19,6 +19,9 @@ pub(crate) struct Guess {
 const LOWEST: f64 = 20.0;
 const HIGHEST: f64 = 1700.0;
 
+/// `B` of the thickest string at its highest fret: a low B of 0.0007 (common practice) shortened to three eighths.
+const STIFFEST: f64 = 5e-3;
+
 /// How far a line may stand from where a partial is expected, in spacings of partials.
 const REACH: f64 = 0.12;
 
@@ -58,13 +61,14 @@ fn explain(lines: &[Line], hz: f64, apart: f64) -> (f64, Guess) {
     let mut stiffness = 0.0;
     // Partials found: order, place, size.
     let mut found: Vec<(f64, f64, f64)> = Vec::new();
-    let (mut filled, mut all, mut missing) = (0.0, 0.0, 0);
+    let (mut filled, mut all, mut missing, mut looked) = (0.0, 0.0, 0, hz);
     for order in 1..=40 {
         let k = f64::from(order);
         let place = k * base * (1.0 + stiffness * k * k).sqrt();
         if place > top + 0.5 * base || missing > 6 {
             break;
         }
+        looked = place;
         let reach = (REACH * base).max(0.5 * apart);
         let near = lines.iter().filter(|line| (line.hz - place).abs() < reach);
         let strongest = near.max_by(|a, b| a.size.total_cmp(&b.size));
@@ -93,7 +97,8 @@ fn explain(lines: &[Line], hz: f64, apart: f64) -> (f64, Guess) {
     let is_own = |line: &&Line| found.iter().any(|(_, hz, _)| (hz - line.hz).abs() < apart);
     let stranger = lines
         .iter()
-        .filter(|line| !is_own(line))
+        // Above the last partial that was looked for it may be one more.
+        .filter(|line| !is_own(line) && line.hz < looked)
         .map(|line| line.size)
         .fold(0.0, f64::max);
     let stranger = if own > 0.0 {
@@ -102,9 +107,9 @@ fn explain(lines: &[Line], hz: f64, apart: f64) -> (f64, Guess) {
         f64::INFINITY
     };
     // Every second partial a trace only is the octave above, touched at the middle of its string; all but every third or fifth
-    // are a higher note's among other lines.
-    let traces = |m: f64| {
-        let own = |k: f64| k % m == 0.0;
+    // are a higher note's among other lines, and all but every second and third are two notes' a fifth apart.
+    let traces = |of: &[u32]| {
+        let own = |k: f64| of.iter().any(|m| k % f64::from(*m) == 0.0);
         let (on, off) = found.iter().fold((0.0, 0.0), |(on, off), (k, _, size)| {
             if own(*k) {
                 (on + size, off)
@@ -114,7 +119,8 @@ fn explain(lines: &[Line], hz: f64, apart: f64) -> (f64, Guess) {
         });
         off < TRACE * on
     };
-    let whole = if [2.0, 3.0, 5.0].into_iter().any(traces) {
+    let others: [&[u32]; 4] = [&[2], &[3], &[5], &[2, 3]];
+    let whole = if others.into_iter().any(traces) {
         0.5
     } else {
         1.0
@@ -144,7 +150,6 @@ fn through(found: &[(f64, f64, f64)], hz: f64) -> (f64, f64) {
         xy += weight * px * py;
     }
     let spread = w * xx - x * x;
-    let highest = found.last().map_or(1.0, |(k, _, _)| *k);
     if found.len() < 3 || spread <= 0.0 {
         // Before three are found the stiffness is only a cause of being a little sharp.
         let (k, at, _) = found.last().copied().unwrap_or((1.0, hz, 0.0));
@@ -152,8 +157,7 @@ fn through(found: &[(f64, f64, f64)], hz: f64) -> (f64, f64) {
     }
     let slope = (w * xy - x * y) / spread;
     let level = (y - slope * x) / w;
-    let most = (4e-3_f64).min(0.5 / (highest * highest) + 1e-4).max(2e-3);
-    let stiffness = (slope / level).clamp(0.0, most);
+    let stiffness = (slope / level).clamp(0.0, STIFFEST);
     let level = if stiffness * level == slope {
         level
     } else {

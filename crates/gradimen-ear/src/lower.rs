@@ -2,15 +2,18 @@
 
 use std::f64::consts::PI;
 
-use crate::turning::dot;
+use crate::turning::coarse_dot;
 
 /// Taps of the low-pass on either side, in samples of the lower rate.
-const REACH: usize = 10;
+pub(crate) const REACH: usize = 10;
+
+/// What lies below this share of the lower rate is let through.
+pub(crate) const HOLDS: f64 = 0.38;
 
 /// Every `step`-th sample after a low-pass that lets through what lies below 0.38 of the lower rate
 /// (Kaiser window, 90 dB down where it would fold back onto that).
 ///
-/// The filter is symmetrical, so no partial's phase is moved.
+/// The filter is symmetrical, so no partial's phase is moved. It is worked in single precision, whose grain is 40 dB below that of sixteen bits.
 pub(crate) fn lower(samples: &[f64], step: usize) -> Vec<f64> {
     if step <= 1 {
         return samples.to_vec();
@@ -28,11 +31,18 @@ pub(crate) fn lower(samples: &[f64], step: usize) -> Vec<f64> {
             sinc * kaiser(x / half as f64)
         })
         .collect();
-    let whole: Vec<f64> = taps[1..].iter().rev().chain(&taps).copied().collect();
-    let mut padded = vec![0.0; samples.len() + 2 * half];
-    padded[half..half + samples.len()].copy_from_slice(samples);
+    let whole: Vec<f32> = taps[1..]
+        .iter()
+        .rev()
+        .chain(&taps)
+        .map(|tap| *tap as f32)
+        .collect();
+    let mut padded = vec![0.0_f32; samples.len() + 2 * half];
+    for (to, sample) in padded[half..].iter_mut().zip(samples) {
+        *to = *sample as f32;
+    }
     (0..samples.len().div_ceil(step))
-        .map(|index| dot(&padded[index * step..][..whole.len()], &whole))
+        .map(|index| f64::from(coarse_dot(&padded[index * step..][..whole.len()], &whole)))
         .collect()
 }
 

@@ -6,7 +6,7 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
-use crate::turning::{dot, take_off, turning};
+use crate::turning::{dots, take_off, turning};
 
 /// What a wall gives.
 const MAINS: [f64; 2] = [50.0, 60.0];
@@ -26,6 +26,17 @@ pub(crate) struct Steady {
 }
 
 impl Steady {
+    /// The same line, told from so many seconds later on.
+    pub(crate) fn later(&self, seconds: f64) -> Self {
+        let turn = 2.0 * PI * self.hz * seconds;
+        let (sin, cos) = turn.sin_cos();
+        Self {
+            hz: self.hz,
+            re: self.re * cos - self.im * sin,
+            im: self.re * sin + self.im * cos,
+        }
+    }
+
     /// Its power: half the square of its amplitude.
     pub(crate) fn power(&self) -> f64 {
         (self.re * self.re + self.im * self.im) / 2.0
@@ -58,7 +69,7 @@ pub(crate) fn before(lead: &[f64], rate: f64) -> Vec<Steady> {
                     (start.cos(), start.sin()),
                     (step.cos(), -step.sin()),
                 );
-                let sums = (dot(part, &re), dot(part, &im));
+                let sums = dots(part, &re, &im);
                 let two = 2.0 / part.len() as f64;
                 Steady {
                     hz,
@@ -92,14 +103,18 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
             .collect()
     };
     let (first, second) = (weighted(&left[..half]), weighted(&left[half..2 * half]));
-    let at = |hz: f64, skipped: usize| -> (f64, f64) {
+    // Both halves, by one and the same turning.
+    let at = |hz: f64| -> [(f64, f64); 2] {
         let step = 2.0 * PI * hz / rate;
-        let start = -step * (from + skipped) as f64;
-        let start = (start.cos(), start.sin());
-        let (re, im) = turning(half, start, (step.cos(), -step.sin()));
-        let part = if skipped == 0 { &first } else { &second };
-        let (re, im) = (dot(part, &re), dot(part, &im));
-        (2.0 * re / gain, 2.0 * im / gain)
+        let start = -step * from as f64;
+        let (re, im) = turning(half, (start.cos(), start.sin()), (step.cos(), -step.sin()));
+        let two = 2.0 / gain;
+        let [a, b] = [&first, &second]
+            .map(|part| dots(part, &re, &im))
+            .map(|(re, im)| (two * re, two * im));
+        let on = step * half as f64;
+        let (cos, sin) = (on.cos(), -on.sin());
+        [a, (b.0 * cos - b.1 * sin, b.0 * sin + b.1 * cos)]
     };
     // Which mains, and how far they are off, from the turn between the two halves.
     let mut best: Option<(f64, f64)> = None;
@@ -107,7 +122,7 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
         let (mut weight, mut sum, mut power) = (0.0, 0.0, 0.0);
         for h in 1..=5 {
             let hz = mains * f64::from(h);
-            let (a, b) = (at(hz, 0), at(hz, half));
+            let [a, b] = at(hz);
             let size = (a.0 * b.0 + a.1 * b.1).hypot(a.0 * b.1 - a.1 * b.0);
             if a.0.hypot(a.1).min(b.0.hypot(b.1)) < 5.0 * grain {
                 continue;
@@ -130,7 +145,7 @@ pub(crate) fn after(sound: &[f64], from: usize, rate: f64, noise: f64) -> Vec<St
         .map(|h| mains * f64::from(h))
         .take_while(|hz| *hz < 0.4 * rate)
         .filter_map(|hz| {
-            let (a, b) = (at(hz, 0), at(hz, half));
+            let [a, b] = at(hz);
             let (re, im) = ((a.0 + b.0) / 2.0, (a.1 + b.1) / 2.0);
             // The halves agree on a line that is one.
             let same = (a.0 - b.0).hypot(a.1 - b.1) < re.hypot(im) + 3.0 * grain;

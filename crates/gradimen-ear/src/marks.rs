@@ -3,9 +3,7 @@
 use std::f64::consts::{LN_2, PI};
 
 use crate::note::Refusal;
-use crate::partials::{Track, shaped};
-use crate::spectrum::window;
-use crate::turning::dots;
+use crate::partials::Track;
 
 /// Cents of a relative change of one.
 const CENTS: f64 = 1200.0 / LN_2;
@@ -63,6 +61,31 @@ pub(crate) fn damped(samples: &[f64], rate: f64) -> Option<usize> {
         .windows(6)
         .position(|w| w[4] + w[5] < DROPS * (w[0] + w[1] + w[2] + w[3]) / 2.0)?;
     Some((stops + 3) * length)
+}
+
+/// Ten steps of sixteen bits: what is softer may well be silence to the last bit for a while.
+const STEPS: f64 = 3e-4;
+
+/// Whether pieces are missing: a millisecond and more of silence to the last bit with sound right before and after it. A busy machine fills up so what it could not
+/// carry; no string and no input is that still. What fades into silence at the end is whole.
+pub(crate) fn lost(samples: &[f64], rate: f64) -> bool {
+    let length = (0.001 * rate) as usize;
+    let sounds = |part: &[f64]| part.iter().any(|sample| sample.abs() > STEPS);
+    let mut from = 0;
+    for (at, sample) in samples.iter().enumerate() {
+        if *sample == 0.0 {
+            continue;
+        }
+        let (before, after) = (&samples[..from], &samples[at..]);
+        if at - from > length
+            && sounds(&before[before.len().saturating_sub(length)..])
+            && sounds(&after[..after.len().min(length)])
+        {
+            return true;
+        }
+        from = at + 1;
+    }
+    false
 }
 
 /// Whether the tops are cut off: many runs of samples that stand at the very same height, the highest of all.
@@ -202,45 +225,4 @@ fn course(tracks: &[Track], curve: &[f64]) -> Option<Moved> {
             .map(|(left, row)| left.abs() - SURELY * row[3])
             .fold(0.0, f64::max),
     })
-}
-
-/// What stands between the partials just after the pluck, where the partials of a string twice as long would: their size against the
-/// note's own, beyond what noise gives. A string touched at its middle has some left for some hundredths of a second, a fretted one none.
-///
-/// With it, what noise alone gives there as a rule.
-pub(crate) fn below(
-    samples: &[f64],
-    rate: f64,
-    noise: f64,
-    base: f64,
-    stiffness: f64,
-) -> (f64, f64) {
-    const ODD: [f64; 4] = [1.0, 3.0, 5.0, 7.0];
-    // As long as the trace lasts, and long enough to hold the partials apart.
-    const LASTS: f64 = 0.07;
-    const LATER: f64 = 0.35;
-    let seconds = (9.4 / base).max(LASTS);
-    let length = ((seconds * rate) as usize).min(samples.len());
-    let shape = window(length);
-    let gain = shape.iter().sum::<f64>() / 2.0;
-    let grain = (noise * shape.iter().map(|w| w * w).sum::<f64>()).sqrt() / gain;
-    let size = |half: f64, part: &[f64]| {
-        let place = half * base / 2.0 * (1.0 + stiffness / 4.0 * half * half).sqrt();
-        let (re, im) = shaped(&shape, 2.0 * PI * place / rate);
-        let (re, im) = dots(part, &re, &im);
-        re.hypot(im) / gain
-    };
-    // Another string that was shaken along rings there for seconds: it is there later, too.
-    let later = (LATER * rate) as usize;
-    let later = samples.get(later..later + length);
-    let stays = |odd: f64| later.map_or(grain, |part| size(odd, part).max(grain));
-    let trace = |odd: f64| size(odd, &samples[..length]).powi(2) - stays(odd).powi(2);
-    let power: f64 = ODD.iter().map(|odd| trace(*odd)).sum();
-    let own: f64 = ODD
-        .iter()
-        .map(|odd| size(odd + 1.0, &samples[..length]))
-        .sum();
-    let own = own.max(f64::MIN_POSITIVE);
-    // The scatter of four powers of noise is twice one of them.
-    (power.max(0.0).sqrt() / own, 2f64.sqrt() * grain / own)
 }

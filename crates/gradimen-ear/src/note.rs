@@ -49,6 +49,8 @@ pub enum Refusal {
     TwoNotes,
     /// Flat tops: too loud for the input.
     Clipped,
+    /// Pieces of it did not arrive: silence to the last bit in the midst of it.
+    Lost,
     /// Its pitch was moved while it sounded.
     Bends,
     /// Its pitch went on moving and never settled.
@@ -66,6 +68,7 @@ impl fmt::Display for Refusal {
             Self::Clipped => {
                 "too loud for the input, the tops are cut off: turn it down or play softer"
             }
+            Self::Lost => "pieces of the sound did not arrive, this machine is busy: play it again",
             Self::Bends => "the pitch was moved while it rang: hold still",
             Self::Drifts => "the pitch went on drifting: wait until it is still, then play again",
         })

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::interval::Interval;
-use crate::note::Note;
+use crate::note::{Note, Refusal};
 use crate::who::{Heard, Kind};
 
 /// What a note that was heard comes to.
@@ -26,15 +26,19 @@ pub enum Step {
         /// Which string.
         string: u8,
     },
-    /// A reference that is not where the last one was: the string was tuned, or it was no reference. Neither is believed.
+    /// A note that is not where the last one of its kind was: the string was tuned or its saddle moved, or it was not of that kind. Neither is
+    /// believed.
     Changed {
         /// Which string.
         string: u8,
     },
-    /// A fretted note before its reference.
+    /// A note at the twelfth before its reference: fretted, or a harmonic that cannot be told from it.
     Alone {
         /// Which string.
         string: u8,
+        /// Whether it was one the last time, too: whoever played the harmonic as he was asked to is to play the open string, which is always
+        /// told from a fretted note.
+        again: bool,
     },
     /// The interval so far; it decides nothing yet.
     Again {
@@ -52,11 +56,15 @@ pub enum Step {
     },
 }
 
-/// Less sure of its place than this it is asked for again.
+/// Less sure of its place than this it is asked for again; of a harmonic, which all else is measured from, than that.
 const PLACED: f64 = 0.8;
+const SURELY: f64 = 0.9;
+/// And what a touch left stands so many times over what noise leaves there as a rule: taken for its own reference, or the two for one
+/// another, a note turns a saddle the wrong way.
+const CLEAR: f64 = 2.5;
 /// A string is in tune within this, cents, when its intonation is read.
 const IN_TUNE: f64 = 12.0;
-/// A reference this far off the last, cents, is another one: the string was tuned.
+/// A note this far off the last of its kind, cents, is another one: the string was tuned.
 const TUNED: f64 = 2.0;
 /// Plucks of each after which it is as good as it gets.
 const ENOUGH: usize = 5;
@@ -71,6 +79,13 @@ struct Plucks {
     kind: Option<Kind>,
     reference: Vec<Note>,
     fretted: Vec<Note>,
+    /// Whether a note at the twelfth came before any reference.
+    alone: bool,
+}
+
+/// Whether a note is not where the last one was.
+fn is_elsewhere(last: Option<&Note>, note: &Note) -> bool {
+    last.is_some_and(|last| (1200.0 * (note.hz / last.hz).log2()).abs() > TUNED)
 }
 
 /// The strings of an instrument, as they are played one after the other or as it comes.
@@ -87,12 +102,32 @@ impl Pairs {
         self.next
     }
 
+    /// Something came of which nothing can be said. Where it was a note it may have been the one that was expected, and what comes next is not
+    /// known; a hand on the strings was none.
+    pub fn missed(&mut self, refusal: Refusal) {
+        use Refusal as R;
+        match refusal {
+            R::Lost | R::Clipped | R::TwoNotes | R::Bends | R::Drifts => self.next = None,
+            R::Quiet | R::Short | R::Hum | R::Noise => {}
+        }
+    }
+
     /// Takes a note in. `tolerance` is what is let be either side of what is wanted, `wanted` that in cents.
     pub fn take(&mut self, heard: &Heard, wanted: f64, tolerance: f64) -> Step {
-        let Some(place) = heard.place.filter(|_| heard.confidence > PLACED) else {
+        let Some(place) = heard.place.filter(|_| heard.string_confidence > PLACED) else {
             return Step::Unplaced;
         };
         let string = place.string;
+        // Fretted or a harmonic: nothing says which.
+        let told = match place.kind {
+            Kind::Harmonic => {
+                heard.confidence > SURELY && heard.note.below >= CLEAR * heard.note.below_noise
+            }
+            Kind::Open | Kind::Fretted => heard.confidence > PLACED,
+        };
+        if !told {
+            return self.alone(string);
+        }
         if place.kind != Kind::Fretted && heard.cents.is_some_and(|cents| cents.abs() > IN_TUNE) {
             self.strings.remove(&string);
             self.next = None;
@@ -103,11 +138,7 @@ impl Pairs {
             if plucks.kind != Some(place.kind) {
                 *plucks = Plucks::default();
             }
-            let changed = plucks.reference.last().is_some_and(|last| {
-                let off = 1200.0 * (heard.note.hz / last.hz).log2();
-                off.abs() > TUNED
-            });
-            if changed {
+            if is_elsewhere(plucks.reference.last(), &heard.note) {
                 self.strings.remove(&string);
                 self.next = Some((string, place.kind));
                 return Step::Changed { string };
@@ -120,12 +151,15 @@ impl Pairs {
                 kind: place.kind,
             };
         }
+        if is_elsewhere(plucks.fretted.last(), &heard.note) {
+            self.strings.remove(&string);
+            self.next = None;
+            return Step::Changed { string };
+        }
         plucks.fretted.push(heard.note.clone());
         let kind = plucks.kind.unwrap_or(Kind::Harmonic);
         let Some(interval) = Interval::of(&plucks.reference, kind, &plucks.fretted) else {
-            plucks.fretted.clear();
-            self.next = None;
-            return Step::Alone { string };
+            return self.alone(string);
         };
         let off = (interval.cents - wanted).abs();
         let decided =
@@ -144,6 +178,18 @@ impl Pairs {
         };
         self.next = Some((string, next));
         Step::Again { string, interval }
+    }
+
+    /// A note at the twelfth that is nothing without what comes before it: the string begins anew, as it is then asked for.
+    fn alone(&mut self, string: u8) -> Step {
+        let begun = Plucks {
+            alone: true,
+            ..Plucks::default()
+        };
+        let before = self.strings.insert(string, begun);
+        self.next = None;
+        let again = before.is_some_and(|plucks| plucks.alone);
+        Step::Alone { string, again }
     }
 }
 
@@ -168,6 +214,7 @@ mod tests {
             }),
             cents: Some(0.0),
             confidence: 0.99,
+            string_confidence: 0.99,
         }
     }
 
@@ -235,14 +282,17 @@ mod tests {
         let mut pairs = Pairs::default();
         assert_eq!(
             pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0),
-            Step::Alone { string: 2 }
+            Step::Alone {
+                string: 2,
+                again: false
+            }
         );
         pairs.take(&heard(2, Kind::Harmonic, 494.0, 0.1), 0.0, 1.0);
         // Tuned since, or a fretted note taken for a harmonic: a fretted note after it is no reading, one more harmonic is believed.
         let tuned = heard(2, Kind::Harmonic, sharp(494.0, 30.0), 0.1);
         assert_eq!(pairs.take(&tuned, 0.0, 1.0), Step::Changed { string: 2 });
         let alone = pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0);
-        assert_eq!(alone, Step::Alone { string: 2 });
+        assert!(matches!(alone, Step::Alone { string: 2, .. }));
         pairs.take(&tuned, 0.0, 1.0);
         let step = pairs.take(&heard(2, Kind::Fretted, sharp(494.0, 30.5), 0.1), 0.0, 1.0);
         let Step::Read { interval, .. } = step else {
@@ -255,11 +305,51 @@ mod tests {
         };
         assert_eq!(pairs.take(&untuned, 0.0, 1.0), Step::Untuned { string: 2 });
         let alone = pairs.take(&heard(2, Kind::Fretted, 494.0, 0.1), 0.0, 1.0);
-        assert_eq!(alone, Step::Alone { string: 2 });
+        assert!(matches!(alone, Step::Alone { string: 2, .. }));
         let unsure = Heard {
             confidence: 0.5,
+            string_confidence: 0.5,
             ..heard(2, Kind::Harmonic, 494.0, 0.1)
         };
         assert_eq!(pairs.take(&unsure, 0.0, 1.0), Step::Unplaced);
+    }
+    #[test]
+    fn a_harmonic_that_cannot_be_told_sends_to_the_open_string() {
+        let mut pairs = Pairs::default();
+        let untold = Heard {
+            confidence: 0.6,
+            ..heard(4, Kind::Harmonic, 293.7, 0.1)
+        };
+        let alone = |again| Step::Alone { string: 4, again };
+        // One that noise may have made is none.
+        let mut noisy = heard(4, Kind::Harmonic, 293.7, 0.1);
+        (noisy.note.below, noisy.note.below_noise) = (0.004, 0.002);
+        assert_eq!(Pairs::default().take(&noisy, 0.0, 1.0), alone(false));
+        assert_eq!(pairs.take(&untold, 0.0, 1.0), alone(false));
+        assert_eq!(pairs.take(&untold, 0.0, 1.0), alone(true));
+        pairs.take(&heard(4, Kind::Open, 146.85, 0.1), 0.0, 1.0);
+        assert_eq!(pairs.next(), Some((4, Kind::Fretted)));
+        let step = pairs.take(&heard(4, Kind::Fretted, 293.7, 0.1), 0.0, 1.0);
+        assert!(matches!(step, Step::Read { string: 4, .. }), "{step:?}");
+    }
+
+    #[test]
+    fn a_fretted_note_far_from_the_last_one_is_not_averaged_with_it() {
+        let mut pairs = Pairs::default();
+        pairs.take(&heard(3, Kind::Harmonic, 392.0, 0.5), 0.0, 1.0);
+        let first = heard(3, Kind::Fretted, sharp(392.0, 1.2), 0.5);
+        assert!(matches!(pairs.take(&first, 0.0, 1.0), Step::Again { .. }));
+        // Fingers squeak on their way; a note that was bent may have been the one.
+        let due = pairs.next();
+        pairs.missed(Refusal::Noise);
+        assert_eq!(pairs.next(), due);
+        pairs.missed(Refusal::Bends);
+        assert_eq!(pairs.next(), None);
+        let moved = heard(3, Kind::Fretted, sharp(392.0, -5.0), 0.5);
+        assert_eq!(pairs.take(&moved, 0.0, 1.0), Step::Changed { string: 3 });
+        assert!(matches!(
+            pairs.take(&moved, 0.0, 1.0),
+            Step::Alone { string: 3, .. }
+        ));
     }
 }

@@ -3,7 +3,7 @@
 use std::f64::consts::PI;
 
 use crate::spectrum::window;
-use crate::turning::{dots, turning};
+use crate::turning::{coarse_dot, turning};
 
 /// A partial as it was followed.
 #[derive(Debug, Clone)]
@@ -75,15 +75,23 @@ pub(crate) fn follow(
         })
         .collect();
     let middle = (length as f64 - 1.0) / 2.0;
+    // Single precision's grain, summed over a window, is a hundred-millionth of the strongest partial.
+    let single =
+        |values: &[f64]| -> Vec<f32> { values.iter().map(|value| *value as f32).collect() };
+    let samples = single(samples);
     for track in &mut tracks {
         let turn = 2.0 * PI * track.hz / span.rate;
         let (re, im) = shaped(&shape, turn);
+        let (re, im) = (single(&re), single(&im));
         for frame in 0..count {
             let start = span.from + frame * hop;
             let Some(part) = samples.get(start..start + length) else {
                 break;
             };
-            let (re, im) = dots(part, &re, &im);
+            let (re, im) = (
+                f64::from(coarse_dot(part, &re)),
+                f64::from(coarse_dot(part, &im)),
+            );
             let size = re.hypot(im) / gain;
             // Told from the first sample of the window; wanted against hz from the start of the samples.
             let mut phase = im.atan2(re) - turn * start as f64 % (2.0 * PI);

@@ -1,5 +1,6 @@
 //! The lines that stand in a spectrum.
 
+use std::cell::RefCell;
 use std::f64::consts::PI;
 
 use realfft::RealFftPlanner;
@@ -18,6 +19,11 @@ pub(crate) fn window(length: usize) -> Vec<f64> {
         A[0] - A[1] * c + A[2] * twice - A[3] * thrice
     };
     turned.into_iter().map(weight).collect()
+}
+
+thread_local! {
+    /// What a transform of each length needs is worked out once.
+    static PLANNER: RefCell<RealFftPlanner<f64>> = RefCell::new(RealFftPlanner::new());
 }
 
 /// One line of a spectrum.
@@ -43,13 +49,13 @@ pub(crate) struct Spectrum {
 /// The lines above `lowest` Hz in `samples`.
 pub(crate) fn spectrum(samples: &[f64], rate: f64, lowest: f64) -> Spectrum {
     let shape = window(samples.len());
-    let length = (2 * samples.len()).next_power_of_two();
+    // The window's main lobe is eight bins wide: a line's place is seen without filling up.
+    let length = samples.len().max(1).next_multiple_of(1024);
     let mut buffer = vec![0.0; length];
     for ((to, sample), weight) in buffer.iter_mut().zip(samples).zip(&shape) {
         *to = sample * weight;
     }
-    let mut planner = RealFftPlanner::<f64>::new();
-    let transform = planner.plan_fft_forward(length);
+    let transform = PLANNER.with_borrow_mut(|planner| planner.plan_fft_forward(length));
     let mut out = transform.make_output_vec();
     if transform.process(&mut buffer, &mut out).is_err() {
         // Only a wrong length can be at fault, and both come from the plan itself.

@@ -1,5 +1,8 @@
 //! Sums over many samples, in lanes that the machine may take side by side.
 
+use std::iter::Sum;
+use std::ops::{AddAssign, Mul};
+
 const LANES: usize = 8;
 
 /// `start step^n` for `n` from nought on, in its two parts: a sine that may grow or die.
@@ -46,8 +49,8 @@ pub(crate) fn take_off(samples: &mut [f64], start: (f64, f64), step: f64) {
         now[lane] = at(lane as f64);
         last[lane] = at(lane as f64 - stride);
     }
-    let mut whole = samples.chunks_exact_mut(LANES);
-    for part in &mut whole {
+    let (whole, rest) = samples.as_chunks_mut::<LANES>();
+    for part in whole {
         for lane in 0..LANES {
             part[lane] -= now[lane];
             let next = twice * now[lane] - last[lane];
@@ -55,45 +58,40 @@ pub(crate) fn take_off(samples: &mut [f64], start: (f64, f64), step: f64) {
             now[lane] = next;
         }
     }
-    for (sample, sound) in whole.into_remainder().iter_mut().zip(now) {
+    for (sample, sound) in rest.iter_mut().zip(now) {
         *sample -= sound;
     }
 }
 
-/// Two scalar products with the same samples.
+/// Two scalar products with the same samples: one after the other, for in one loop the compiler does not take them side by side.
 pub(crate) fn dots(a: &[f64], b: &[f64], c: &[f64]) -> (f64, f64) {
-    let length = a.len().min(b.len()).min(c.len());
-    let whole = length / LANES * LANES;
-    let (mut first, mut second) = ([0.0; LANES], [0.0; LANES]);
-    let lanes = a[..whole]
-        .chunks_exact(LANES)
-        .zip(b[..whole].chunks_exact(LANES))
-        .zip(c[..whole].chunks_exact(LANES));
-    for ((a, b), c) in lanes {
-        for lane in 0..LANES {
-            first[lane] += a[lane] * b[lane];
-            second[lane] += a[lane] * c[lane];
-        }
-    }
-    let rest = |with: &[f64]| dot(&a[whole..length], &with[whole..length]);
-    (
-        first.iter().sum::<f64>() + rest(b),
-        second.iter().sum::<f64>() + rest(c),
-    )
+    (dot(a, b), dot(a, c))
 }
 
 /// A scalar product.
 pub(crate) fn dot(a: &[f64], b: &[f64]) -> f64 {
-    let (a_lanes, b_lanes) = (a.chunks_exact(LANES), b.chunks_exact(LANES));
-    let rest = a_lanes.remainder().iter().zip(b_lanes.remainder());
-    let rest: f64 = rest.map(|(a, b)| a * b).sum();
-    let mut sums = [0.0; LANES];
-    for (a, b) in a_lanes.zip(b_lanes) {
-        for lane in 0..LANES {
+    product::<f64, LANES>(a, b)
+}
+
+/// A scalar product in single precision.
+pub(crate) fn coarse_dot(a: &[f32], b: &[f32]) -> f32 {
+    product::<f32, { 2 * LANES }>(a, b)
+}
+
+fn product<T, const N: usize>(a: &[T], b: &[T]) -> T
+where
+    T: Copy + Default + AddAssign + Mul<Output = T> + Sum,
+{
+    let ((a, a_rest), (b, b_rest)) = (a.as_chunks::<N>(), b.as_chunks::<N>());
+    let mut sums = [T::default(); N];
+    for (a, b) in a.iter().zip(b) {
+        for lane in 0..N {
             sums[lane] += a[lane] * b[lane];
         }
     }
-    sums.iter().sum::<f64>() + rest
+    let mut all: T = a_rest.iter().zip(b_rest).map(|(a, b)| *a * *b).sum();
+    all += sums.into_iter().sum();
+    all
 }
 
 #[cfg(test)]
@@ -129,5 +127,7 @@ mod tests {
         assert_eq!(dot(&a, &a), 506.0);
         let twice: Vec<f64> = a.iter().map(|x| 2.0 * x).collect();
         assert_eq!(dots(&a, &a, &twice), (506.0, 1012.0));
+        let coarse: Vec<f32> = (1..=18_u8).map(f32::from).collect();
+        assert_eq!(coarse_dot(&coarse, &coarse), 2109.0);
     }
 }

@@ -41,6 +41,8 @@ pub struct Heard {
     pub cents: Option<f64>,
     /// How likely it is that place and no other of those that are known.
     pub confidence: f64,
+    /// How likely it is that string, however it was played.
+    pub string_confidence: f64,
 }
 
 /// The notes of an instrument as it is strung, and which it hears.
@@ -58,11 +60,17 @@ const FAR: f64 = 160.0;
 /// `B` of strings of one pitch differs by this, in its logarithm (thin and thick, plain and wound).
 const DIFFERS: f64 = 0.9;
 /// What a touch leaves between the partials is more than this, as a rule, and what else stands there less.
-const TOUCHED: f64 = 0.0012;
+const TOUCHED: f64 = 0.0026;
 /// Where it is noisy, more than so many times what noise gives there as a rule.
-const NOISE: f64 = 1.0;
-/// How sure that makes, at most, in its logarithm.
+const NOISE: f64 = 1.7;
+/// How fast more than that makes it sure, and less unlikely, in the logarithm.
+const MORE: f64 = 4.0;
+const LESS: f64 = 1.5;
+/// How sure that makes, at most: what is there was left by a touch, but a harmonic that was touched lightly may leave nothing.
 const SURE: f64 = 5.0;
+const UNLIKELY: f64 = 1.3;
+/// How much likelier the string is that the work expects, and the way of playing, in the logarithm: more than nothing, less than a sound.
+const ASKED: f64 = 2.0;
 
 impl Ear {
     /// An instrument by its open strings in tune (string 1 first), of which these frets are played beside the harmonic.
@@ -102,7 +110,7 @@ impl Ear {
     }
 
     /// Where a note was played. `next` is the string and the kind that the work expects now, if any: of two places that sound
-    /// alike it decides, against what was plainly heard it does not.
+    /// alike it decides, against what was plainly heard it does not, and of nothing it makes a harmonic.
     pub fn heard(&self, note: Note, next: Option<(u8, Kind)>) -> Heard {
         let scored: Vec<(f64, &Place)> = self
             .places
@@ -117,13 +125,17 @@ impl Ear {
                 place: None,
                 cents: None,
                 confidence: 0.0,
+                string_confidence: 0.0,
             };
         };
-        let all: f64 = scored.iter().map(|(other, _)| (other - score).exp()).sum();
+        let share = |(other, _): &(f64, &Place)| (other - score).exp();
+        let all: f64 = scored.iter().map(share).sum();
+        let on_it = scored.iter().filter(|(_, at)| at.string == place.string);
         Heard {
             cents: Some(1200.0 * (note.hz / place.hz).log2()),
             place: Some(*place),
             confidence: 1.0 / all,
+            string_confidence: on_it.map(share).sum::<f64>() / all,
             note,
         }
     }
@@ -143,7 +155,8 @@ impl Ear {
         let stiff = (note.stiffness.max(1e-7) / typical).ln() / doubt;
         let stiff = -0.5 * stiff * stiff;
         let bound = TOUCHED.hypot(NOISE * note.below_noise);
-        let touched = (1.5 * ((note.below + 1e-4) / bound).ln()).clamp(-SURE, SURE);
+        let times = ((note.below + 1e-4) / bound).ln();
+        let touched = (MORE * times.max(0.0) + LESS * times.min(0.0)).clamp(-UNLIKELY, SURE);
         let touched = if place.kind == Kind::Harmonic {
             touched
         } else {
@@ -151,11 +164,48 @@ impl Ear {
         };
         let asked = match next {
             Some((string, kind)) => {
-                let string = if place.string == string { 1.5 } else { 0.0 };
-                string + if place.kind == kind { 1.0 } else { 0.0 }
+                // A harmonic is known by its sound or not at all: what it is compared with would else be the fretted note itself.
+                let expected = place.kind == kind && kind != Kind::Harmonic;
+                let string = if place.string == string { ASKED } else { 0.0 };
+                string + if expected { ASKED } else { 0.0 }
             }
             None => 0.0,
         };
         pitch + stiff + touched + asked
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_harmonic_is_known_by_what_the_touch_leaves_and_never_by_the_order_of_the_work() {
+        let ear = Ear::new(&[329.63, 246.94, 196.0, 146.83, 110.0, 82.41], &[12]);
+        let with = |below, next| {
+            let note = Note {
+                below,
+                ..Note::plain(392.0, 8e-5)
+            };
+            let heard = ear.heard(note, next);
+            (heard.place.unwrap().kind, heard)
+        };
+        // Without a trace it may be either: the string is known, how it was played is not.
+        for next in [None, Some((3, Kind::Harmonic))] {
+            let (_, heard) = with(0.0, next);
+            assert!(heard.confidence < 0.8, "{next:?} {heard:?}");
+            assert!(heard.string_confidence > 0.8, "{next:?} {heard:?}");
+        }
+        // Where a fretted note is due it is one.
+        let (kind, heard) = with(0.0, Some((3, Kind::Fretted)));
+        assert!(kind == Kind::Fretted && heard.confidence > 0.9, "{heard:?}");
+        // What was left by a touch is heard whatever is due.
+        for next in [None, Some((3, Kind::Fretted))] {
+            let (kind, heard) = with(0.01, next);
+            assert!(
+                kind == Kind::Harmonic && heard.confidence > 0.95,
+                "{heard:?}"
+            );
+        }
     }
 }

@@ -1,7 +1,8 @@
 //! Notes of a synthesiser that shares nothing with the ear (`tests/reference/synth.py`, SciPy): what is heard of them, what is refused,
-//! and the same as a stream. The long table is in DESIGN.md.
+//! and the same as a stream. The long table is in docs/ear.md.
 #![allow(clippy::unwrap_used)] // a test that cannot go on should stop there
 
+use std::f64::consts::PI;
 use std::fs::File;
 use std::io::BufReader;
 use std::path::Path;
@@ -212,6 +213,60 @@ fn notes_that_follow_one_another_are_told_apart() {
             "{}: {hz} {}",
             truth.set,
             truth.hz
+        );
+    }
+}
+
+/// Of a high note one partial stands among the multiples of the mains: what it says of the others is less than what all of them said.
+#[test]
+fn a_high_note_is_heard_under_hum_as_without_it() {
+    let (rate, base, stiffness) = (44_100.0, 525.0_f64, 2.9e-4);
+    let line = |hz: f64, at: f64| (2.0 * PI * hz * at).sin();
+    let sample = |n: usize| {
+        let at = n as f64 / rate;
+        let hum: f64 = (1..=13)
+            .map(f64::from)
+            .map(|h| line(h * 49.995, at) / h)
+            .sum();
+        let rings = at - 0.3;
+        if rings < 0.0 {
+            return 0.01 * hum;
+        }
+        let partial = |k: f64| {
+            let hz = k * base * (1.0 + stiffness * k * k).sqrt();
+            line(hz, rings) * (-(0.8 + 0.3 * k) * rings).exp() / k
+        };
+        0.2 * (1..=12).map(f64::from).map(partial).sum::<f64>() + 0.01 * hum
+    };
+    let samples: Vec<f64> = (0..(2.0 * rate) as usize).map(sample).collect();
+    let note = measure(&samples, rate, &[]).unwrap();
+    let off = cents(note.hz, base * (1.0 + stiffness).sqrt());
+    assert!(off.abs() < 0.01, "{off} {note:?}");
+    assert!((note.stiffness / stiffness - 1.0).abs() < 0.01, "{note:?}");
+}
+
+/// A busy machine puts ten milliseconds of nothing where it could not carry the sound: what is left has a pitch that is wrong by cents.
+#[test]
+fn a_note_of_which_pieces_did_not_arrive_is_refused_and_one_that_fades_into_nothing_is_not() {
+    for truth in good() {
+        let rate = truth.sound.rate;
+        let heard = measure(&truth.sound.samples, rate, &truth.ear.pitches()).unwrap();
+        let from = ((heard.at + 0.5) * rate) as usize;
+        let mut holed = truth.sound.samples.clone();
+        holed[from..from + 441].fill(0.0);
+        let refused = measure(&holed, rate, &truth.ear.pitches());
+        assert_eq!(refused, Err(Refusal::Lost), "{}", truth.set);
+        let mut listener = Listener::for_bursts(rate, &truth.ear.pitches());
+        let mut said = listener.hear(&holed);
+        said.extend(listener.finish());
+        let lost = |said: &Said| matches!(said, Said::Refused(_, Refusal::Lost));
+        assert!(said.iter().any(lost), "{} {said:?}", truth.set);
+        let mut faded = truth.sound.samples;
+        faded.extend([0.0; 9000]);
+        assert!(
+            measure(&faded, rate, &truth.ear.pitches()).is_ok(),
+            "{}",
+            truth.set
         );
     }
 }

@@ -175,9 +175,14 @@
       say(panel().querySelector(`[data-listen=${panel().dataset.for}]`).dataset.says);
     });
     on = { socket, context, tracks: stream.getTracks(), purpose: panel().dataset.for };
-    // What the line does not carry is let go rather than heard late; a note in which that happens is not measured whole.
+    // What the line does not carry is let go rather than heard late. Silence stands in its place, by which the ear knows that a note is not whole.
+    let lost = false;
     node.port.onmessage = ({ data }) => {
-      if (socket.readyState === WebSocket.OPEN && socket.bufferedAmount < 400000) socket.send(data);
+      if (socket.readyState !== WebSocket.OPEN) return;
+      const carries = socket.bufferedAmount < 400000;
+      if (carries && lost) socket.send(new Float32Array(data.length));
+      if (carries) socket.send(data);
+      lost = !carries;
     };
     sessionStorage.setItem("ear", panel().dataset.for);
     button(true);
@@ -186,7 +191,7 @@
   // At a practice bench a string is plucked with a button: whoever is there hears it, and so does the ear.
   const AT = 48000;
   let plucks = 0;
-  const pluck = async (address) => {
+  const pluck = async (address, purpose) => {
     let sound;
     const context = new AudioContext({ sampleRate: AT });
     try {
@@ -204,12 +209,13 @@
     heard.start();
     if (!panel()) return;
     const samples = sound.getChannelData(0).slice();
-    if (on && !on.plucked) stop();
+    if (purpose) panel().dataset.for = purpose;
+    if (on && (!on.plucked || on.purpose !== panel().dataset.for)) stop();
     if (on) return pour(on.socket, samples);
     const socket = line(AT, () => pour(socket, samples));
     on = { socket, context: { close() {} }, tracks: [], plucked: true, purpose: panel().dataset.for };
     button(true);
-    say("Plucked here, and heard by the ear: harmonic or open, then fretted.");
+    say(purpose ? "Struck here, and heard by the ear." : "Plucked here, and heard by the ear: harmonic or open, then fretted.");
   };
 
   document.addEventListener("click", ({ target }) => {
@@ -221,7 +227,7 @@
       if (other) start();
     }
     const plucked = target.closest("[data-pluck]");
-    if (plucked) pluck(plucked.dataset.pluck);
+    if (plucked) pluck(plucked.dataset.pluck, plucked.dataset.pluckFor);
   });
   document.addEventListener("change", ({ target }) => {
     if (target.matches("[data-recording]") && target.files.length > 0) recording(target.files[0]);

@@ -1,13 +1,14 @@
 #!/usr/bin/env python3
-"""General-purpose pitch estimators on the notes of synth.py, beside the ear's own table (examples/table.rs).
+"""General-purpose pitch estimators on the notes of synth.py, and the ear on the same files in the same run.
 
-    python3 compare.py FOLDER      needs librosa, aubio and praat-parselmouth
+    python3 compare.py FOLDER TABLE      needs librosa, aubio and praat-parselmouth; TABLE is the built example `table`
 
 Each is given the note from 0.05 s after its loudest rise on, a range of an octave and a half about the truth, and answers with
 the median of its frames. The best that each can do, then: none of them is told of octaves here.
 """
 import csv
 import os
+import subprocess
 import sys
 import time
 from collections import defaultdict
@@ -62,6 +63,10 @@ def main():
         y = y[rise + int(0.05 * fs) :][: int(1.5 * fs)]
         seconds += len(y) / fs
         truth = float(row["hz"])
+        if not off:
+            # What is compiled at its first call is not timed.
+            for estimator in ESTIMATORS.values():
+                estimator(y, fs, truth / 1.5, truth * 1.5)
         for name, estimator in ESTIMATORS.items():
             began = time.process_time()
             try:
@@ -77,6 +82,8 @@ def main():
         print(f"{name:14} {which:8} {np.median(good):8.3f} {np.percentile(good, 95):8.3f}  {len(values) - len(good)}")
     for name in ESTIMATORS:
         print(f"{name:14} {1000 * took[name] / seconds:8.1f} ms of a core for a second of sound")
+    print("\nthe ear:", flush=True)
+    subprocess.run([sys.argv[2], folder], check=True)
 
 
 if __name__ == "__main__":

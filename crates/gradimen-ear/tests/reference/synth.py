@@ -2,7 +2,7 @@
 """Plucked strings with physics of their own, to try the ear on.
 
     python3 synth.py FOLDER [--notes N] [--seed S] [--sets clean,hum,...]   writes FOLDER/*.wav and FOLDER/truth.csv
-    python3 synth.py FOLDER --intervals N                                  pairs of notes, five plucks each
+    python3 synth.py FOLDER --intervals N [--how noise20]                  pairs of notes, five plucks each
     python3 synth.py FOLDER --fixture --seed 4                             the few notes the tests of the crate read
 
 Nothing here is shared with the ear. A string is a sum of its own modes: the hinged stiff string
@@ -208,8 +208,8 @@ def bad(rng, name, fs):
     return y, (tuning, string, kind, fret, f1, b, 0)
 
 
-def intervals(rng, fs):
-    """Five plucks of the open string or its harmonic, five of the fretted note, one string, one body."""
+def intervals(rng, fs, how):
+    """Five plucks of the open string or its harmonic, five of the fretted note, one string, one body; as in the sets all40, noise20, ring or bare."""
     tuning, strings = ("six", SIX) if rng.random() < 0.6 else ("bass", BASS)
     i = int(rng.integers(len(strings)))
     hz = strings[i][1] * 2 ** (rng.normal(0, 3) / 1200)
@@ -222,9 +222,12 @@ def intervals(rng, fs):
     for name, f1, own in ((kind, lowest, b if kind == "open" else 4 * b), ("fretted", fretted, 4 * b)):
         for pluck in range(5):
             glide = low * rng.uniform(0.5, 3.0)
-            sound = note(rng, fs, 1.7, f1, own, name, glide=glide, second=1.0, pull=0.35, thump=0.3, body=body)
+            bare = how == "bare"
+            sound = note(rng, fs, 1.7, f1, own, name, glide=glide, second=1.0, pull=0.35, thump=0.3, body=body, bare=bare)
+            if how == "ring":
+                sound = sound + along(rng, fs, len(sound), tuning, i + 1) * np.sqrt((sound[:fs] ** 2).mean())
             hum = (50.0, 10 ** (rng.uniform(-40, -22) / 20))
-            samples, loud = finish(rng, fs, sound, 0.15, 40, hum)
+            samples, loud = finish(rng, fs, sound, 0.15, 20 if how == "noise20" else 40, hum)
             yield pluck, samples, (tuning, i + 1, name, 0 if name == "open" else 12, f1, own, loud)
 
 
@@ -235,6 +238,7 @@ def main():
     ask.add_argument("--seed", type=int, default=1)
     ask.add_argument("--sets", default=",".join(SETS + BAD + MORE))
     ask.add_argument("--intervals", type=int, default=0)
+    ask.add_argument("--how", choices=["all40", "noise20", "ring", "bare"], default="all40")
     ask.add_argument("--fixture", action="store_true")
     given = ask.parse_args()
     os.makedirs(given.folder, exist_ok=True)
@@ -249,7 +253,7 @@ def main():
         for j in range(given.intervals):
             rng = np.random.default_rng([given.seed, 77, j])
             fs = int(rng.choice([44100, 48000]))
-            for pluck, samples, truth in intervals(rng, fs):
+            for pluck, samples, truth in intervals(rng, fs, given.how):
                 keep(f"interval-{j:04d}{truth[2][0]}{pluck}", fs, samples, truth, j)
     else:
         each = 1 if given.fixture else given.notes

@@ -247,7 +247,12 @@ impl Listening {
         match said {
             Said::First(note) => self.so_far(worked, note),
             Said::Note(note) => self.heard(worked, note),
-            Said::Refused(_, refusal) => refused(refusal),
+            Said::Refused(_, refusal) => {
+                if let Hears::Intonation(pairs) = &mut self.hears {
+                    pairs.missed(refusal);
+                }
+                refused(refusal)
+            }
             Said::Struck(struck) => match &mut self.hears {
                 Hears::Rattles(string, strokes, rattles) => {
                     let said = rattles.take(&struck);

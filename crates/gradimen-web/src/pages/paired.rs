@@ -48,9 +48,20 @@ pub(super) fn paired(worked: &Worked, pairs: &mut Pairs, heard: &Heard) -> Answe
             );
             plain(&big, &small, lane(heard.cents, heard.note.width, false))
         }
-        Step::Alone { string } => {
-            let small = format!("first the harmonic of string {string}, or the open string");
-            plain(&big, &small, String::new())
+        Step::Alone { string, again } => {
+            let small = if again {
+                format!(
+                    "if that was the harmonic, nothing in it tells it from a fretted note: play string {string} open instead"
+                )
+            } else {
+                format!("first the harmonic of string {string}, or the open string")
+            };
+            // Of which kind it was is not known.
+            plain(
+                &format!("String {string} {}, at 12", note(job, string)),
+                &small,
+                String::new(),
+            )
         }
         Step::Again { interval, .. } => {
             let small = format!("{}: play both once more", told(&interval));

@@ -32,5 +32,14 @@ pub(crate) struct Panel {
     pub(crate) settles: bool,
     /// Whether a string can be plucked here, and which.
     pub(crate) plucks: Option<u8>,
+    /// Whether the stroke that was made can be heard, and for what the ear listens to it.
+    pub(crate) strikes: Option<Strikes>,
     pub(crate) handed_in: bool,
+}
+
+/// A stroke that can be heard.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Strikes {
+    pub(crate) string: u8,
+    pub(crate) fret: u8,
 }

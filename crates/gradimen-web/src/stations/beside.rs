@@ -7,7 +7,7 @@ use gradimen_store::Worked;
 
 use crate::pages::focus::field_of;
 use crate::pages::layout::View;
-use crate::pages::panel::{Lay, Panel, Row};
+use crate::pages::panel::{Lay, Panel, Row, Strikes};
 use crate::vocabulary::*;
 
 /// Beside a station of a job; nothing beside a real one.
@@ -34,6 +34,7 @@ pub(super) fn beside(id: i64, worked: &Worked, station: &str, view: &View) -> Op
         settles: station == "relief",
         plucks: (station == "intonation" && !here.measures_places())
             .then(|| view.string(&worked.known).unwrap_or(1)),
+        strikes: here.strikes(),
         handed_in: worked.job.handed_in().is_some(),
     })
 }
@@ -143,6 +144,14 @@ impl Here<'_> {
             place,
             Named::from_key(self.view.fields.text("tool")),
         )
+    }
+
+    fn strikes(&self) -> Option<Strikes> {
+        let note = self.note()?;
+        (self.view.fields.text("take") == "play").then_some(Strikes {
+            string: note.string,
+            fret: note.fret,
+        })
     }
 
     /// The note in hand, where frets are looked at or notes are played.
