@@ -5,10 +5,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { demoJob, expect, saveAndOpen, test } from "./bench.mjs";
 import { launchOptions } from "./chromium.mjs";
+import { microphone } from "./microphone.mjs";
 import { pluck, wav } from "./plucked.mjs";
-
-// The microphone runs in real time: a machine that falls behind loses pieces of a note, which the ear then rightly refuses or never hears.
-test.describe.configure({ retries: 2 });
 
 // Standard tuning, and how stiff such strings are.
 const STRINGS = [[329.628, 1.2e-5], [246.942, 1.8e-5], [195.998, 3e-5], [146.832, 5e-5], [110, 7e-5], [82.407, 1e-4]];
@@ -30,22 +28,12 @@ async function opened(page, address) {
   return saveAndOpen(page);
 }
 
-// A browser that hears a file, on a job or on a new instrument: at its intonation, where nothing else is said.
-async function hears(sound, address, use, { station = "intonation", listen = "[data-listen]", on } = {}) {
-  const folder = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
-  const file = join(folder, "played.wav");
-  await writeFile(file, sound);
-  const heard = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream", `--use-file-for-fake-audio-capture=${file}%noloop`];
-  const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, ...heard] });
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(`${on ?? await opened(page, address)}/${station}`);
-    await page.locator(listen).click();
-    await use(page);
-  } finally {
-    await browser.close();
-    await rm(folder, { recursive: true, force: true });
-  }
+// A page that listens at a station of a job, or of a new one at its intonation, where nothing else is said; and its microphone.
+async function hears(page, address, { station = "intonation", listen = "[data-listen]", on } = {}) {
+  const heard = await microphone(page);
+  await page.goto(`${on ?? await opened(page, address)}/${station}`);
+  await page.locator(listen).click();
+  return { play: (sounds, room) => heard.play(wav([sounds].flat(), { ...room, lead: 0 })), said: heard.said };
 }
 
 // What it plays lasts longer than a journey's usual time.
@@ -53,26 +41,44 @@ test.setTimeout(300_000);
 
 const verdicts = (page) => page.locator("main table tbody tr", { hasText: "in spec" });
 
-test("six strings are set by ear alone, without a key", async ({ bench }) => {
-  const before = [3.1, -2.4, 4.2, 2.6, -3.5, 5];
-  const played = [];
-  // Twice over: no saddle is moved on one reading.
-  STRINGS.forEach((string, index) => played.push(...pair(string, before[index]), ...pair(string, before[index])));
-  // Each was turned as it was said, and is played again; from the lowest up, as it comes to hand.
-  // Once more after that: of a note that a busy machine did not bring across whole nothing is told, and hands play it again.
-  for (const round of [0, 1]) [...STRINGS].reverse().forEach((string) => played.push(...pair(string, 0.1 + round * 0.05)));
-  await hears(wav(played), bench.address, async (page) => {
-    await expect(page.locator("[data-heard]")).toContainText("String 1 E4", { timeout: 15_000 });
-    await expect(page.locator("main table tbody tr", { hasText: "turn" })).toHaveCount(6, { timeout: 90_000 });
-    await expect(verdicts(page)).toHaveCount(6, { timeout: 120_000 });
-    await expect(page.locator("#ear")).toContainText("turned as it was said, and read");
-    await page.goto(page.url().replace(/intonation.*/, "record"));
-    const record = await page.locator("main").innerText();
-    expect(record.match(/String \d: saddle .* (away from|toward) the neck/g) ?? []).toHaveLength(6);
-  });
+test("Chromium's own microphone is heard, and the string that it plays is named", async ({ bench }) => {
+  const folder = await mkdtemp(join(tmpdir(), "gradimen-sound-"));
+  const file = join(folder, "played.wav");
+  // A busy machine loses pieces of a note: one of several comes across.
+  await writeFile(file, wav([1, 2, 3, 4, 5].flatMap(() => pair(STRINGS[2], 2))));
+  const played = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream", `--use-file-for-fake-audio-capture=${file}`];
+  const browser = await chromium.launch({ ...launchOptions, args: [...launchOptions.args, ...played] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${await opened(page, bench.address)}/intonation`);
+    await page.locator("[data-listen]").click();
+    await expect(page.locator("[data-heard]")).toContainText("String 3 G3", { timeout: 120_000 });
+  } finally {
+    await browser.close();
+    await rm(folder, { recursive: true, force: true });
+  }
 });
 
-test("a noisy line, a bend and a machine that hums are asked for again, and nothing of them is kept", async ({ bench }) => {
+test("six strings are set by ear alone, without a key", async ({ bench, page }) => {
+  const before = [3.1, -2.4, 4.2, 2.6, -3.5, 5];
+  const ear = await hears(page, bench.address);
+  // Twice over: no saddle is moved on one reading.
+  for (const [index, string] of STRINGS.entries()) await ear.play([...pair(string, before[index]), ...pair(string, before[index])]);
+  await expect(page.locator("main table tbody tr", { hasText: /(back|forward) .* turn/ })).toHaveCount(6, { timeout: 60_000 });
+  // Each was turned as it was said, and is played again; from the lowest up, as it comes to hand.
+  for (const string of [...STRINGS].reverse()) await ear.play(pair(string, 0.1));
+  await expect(verdicts(page)).toHaveCount(6, { timeout: 60_000 });
+  const said = await ear.said();
+  const named = said.flatMap((text) => text.match(/^String \d/)?.[0] ?? []);
+  expect(named.filter((name, index) => name !== named[index - 1])).toEqual([1, 2, 3, 4, 5, 6, 5, 4, 3, 2, 1].map((string) => `String ${string}`));
+  expect(said.filter((text) => text.includes("did not arrive"))).toEqual([]);
+  await expect(page.locator("#ear")).toContainText("turned as it was said, and read");
+  await page.goto(page.url().replace(/intonation.*/, "record"));
+  const record = await page.locator("main").innerText();
+  expect(record.match(/String \d: saddle .* (away from|toward) the neck/g) ?? []).toHaveLength(6);
+});
+
+test("a noisy line, a bend and a machine that hums are asked for again, and nothing of them is kept", async ({ bench, page }) => {
   const [harmonic] = pair(STRINGS[2], 0);
   const bent = Float32Array.from({ length: harmonic.length }, (_, n) => {
     const at = n + 110 * Math.sin(n / 9000);
@@ -80,16 +86,16 @@ test("a noisy line, a bend and a machine that hums are asked for again, and noth
   });
   const other = pluck(233.1);
   const both = harmonic.map((sample, n) => sample + 0.8 * other[n]);
-  await hears(wav([bent, both]), bench.address, async (page) => {
-    await expect(page.locator("[data-heard]")).toContainText(/hold still|until it is still/, { timeout: 15_000 });
-    await expect(page.locator("[data-heard]")).toContainText("damp the other strings", { timeout: 15_000 });
-    await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
-  });
-  await hears(wav([harmonic], { floor: 0.9 }), bench.address, async (page) => {
-    await page.waitForTimeout(4000);
-    await expect(page.locator("[data-heard]")).not.toContainText("String 3");
-    await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
-  });
+  const says = page.locator("[data-heard]");
+  const ear = await hears(page, bench.address);
+  await ear.play(bent);
+  await expect(says).toContainText(/hold still|until it is still/);
+  await ear.play(both);
+  await expect(says).toContainText("damp the other strings");
+  await ear.play(harmonic, { floor: 0.9 });
+  await expect(says).toContainText("no note stands out");
+  expect((await ear.said()).filter((text) => text.includes("String 3"))).toEqual([]);
+  await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(6);
 });
 
 test("a harmonic that nothing tells from a fretted note sends to the open string, and is no reading", async ({ bench, page }) => {
@@ -203,43 +209,46 @@ test("nonsense on the line ends that line and nothing else", async ({ bench, pag
   expect(health.status()).toBe(200);
 });
 
-test("strings are tuned by ear, and how far they fell is told when the last of them was plucked", async ({ bench }) => {
+test("strings are tuned by ear, and how far they fell is told when the last of them was plucked", async ({ bench, page }) => {
   const open = ([hz, stiffness], cents) => pluck(sharp(hz, cents), { stiffness });
-  await hears(wav([open(STRINGS[4], -14), open(STRINGS[4], 0.2), open(STRINGS[0], 7)]), bench.address, async (page) => {
-    const heard = page.locator("[data-heard]");
-    await expect(heard).toContainText("String 5 A2: 14 flat", { timeout: 20_000 });
-    await expect(heard).toContainText("tune it up");
-    await expect(heard).toContainText("String 5 A2: there", { timeout: 20_000 });
-    await expect(heard).toContainText("String 1 E4: 7 sharp", { timeout: 20_000 });
-    await expect(heard).toContainText("tune it down");
-  }, { station: "strings", listen: "[data-listen=tune]" });
+  const says = page.locator("[data-heard]");
+  const ear = await hears(page, bench.address, { station: "strings", listen: "[data-listen=tune]" });
+  await ear.play(open(STRINGS[4], -14));
+  await expect(says).toContainText("String 5 A2: 14 flat");
+  await expect(says).toContainText("tune it up");
+  await ear.play(open(STRINGS[4], 0.2));
+  await expect(says).toContainText("String 5 A2: there");
+  await ear.play(open(STRINGS[0], 7));
+  await expect(says).toContainText("String 1 E4: 7 sharp");
+  await expect(says).toContainText("tune it down");
+  await page.locator("[data-listen=stretch]").click();
   const fell = [3, 5, 4, 12.5, 2, 1];
-  await hears(wav(STRINGS.map((string, index) => open(string, -fell[index]))), bench.address, async (page) => {
-    await expect(page.locator("[data-heard]")).toContainText("more to pluck", { timeout: 20_000 });
-    await expect(page.locator("[data-heard]")).toContainText("The worst: string 4", { timeout: 60_000 });
-    await page.goto(page.url().replace(/strings.*/, "record"));
-    await expect(page.locator("main")).toContainText("Stretched: fell by +12.5 cents");
-  }, { station: "strings", listen: "[data-listen=stretch]" });
+  for (const [index, string] of STRINGS.entries()) {
+    await ear.play(open(string, -fell[index]));
+    await expect(says).toContainText(index < 5 ? `${5 - index} more to pluck` : "The worst: string 4");
+  }
+  await page.goto(page.url().replace(/strings.*/, "record"));
+  await expect(page.locator("main")).toContainText("Stretched: fell by +12.5 cents");
 });
 
 test("a float's strings are listened for where they land, the thickest first", async ({ page, demo }) => {
   const on = await demoJob(page, demo.address, "lapwing");
+  const says = page.locator("[data-heard]");
   // Before the claw was turned no string lands anywhere.
   const open = ([hz, stiffness], cents) => pluck(sharp(hz, cents), { stiffness });
-  await hears(wav([open(STRINGS[5], 0)]), demo.address, async (heard) => {
-    await expect(heard.locator("[data-heard]")).toContainText("First the claw", { timeout: 20_000 });
-  }, { on, station: "balance" });
-  await page.goto(`${on}/balance`);
+  const ear = await hears(page, demo.address, { on, station: "balance" });
+  await ear.play(open(STRINGS[5], 0));
+  await expect(says).toContainText("First the claw");
   await page.locator("#done button").click();
   await expect(page.locator("main")).toContainText("Tune each once, in this order");
   const order = await page.locator("main").innerText();
   const off = Number(order.match(/6 to ([\u2212+-]?\d+) c/)[1].replace("\u2212", "-"));
   expect(off).toBeLessThan(-100);
-  await hears(wav([open(STRINGS[4], 0), open(STRINGS[5], off - 40), open(STRINGS[5], off + 1)]), demo.address, async (heard) => {
-    const says = heard.locator("[data-heard]");
-    await expect(says).toContainText("First string 6", { timeout: 20_000 });
-    await expect(says).toContainText(/String 6 E2: (39|40|41).* flat/, { timeout: 20_000 });
-    await expect(says).toContainText("String 6 E2: there", { timeout: 20_000 });
-    await expect(says).toContainText("now string 5");
-  }, { on, station: "balance" });
+  await ear.play(open(STRINGS[4], 0));
+  await expect(says).toContainText("First string 6");
+  await ear.play(open(STRINGS[5], off - 40));
+  await expect(says).toContainText(/String 6 E2: (39|40|41).* flat/);
+  await ear.play(open(STRINGS[5], off + 1));
+  await expect(says).toContainText("String 6 E2: there");
+  await expect(says).toContainText("now string 5");
 });

@@ -2,8 +2,8 @@
 // shared with the ear.
 
 const RATE = 48000;
-// A microphone runs before a busy machine's page has its line to the program: nothing is played until then.
-const LEAD = 2 * RATE;
+// Chromium's own microphone runs before a busy machine's page has its line to the program: nothing is played until then, seconds.
+const LEAD = 2;
 
 // Noise of its own, the same in every run.
 function noise(seed) {
@@ -39,10 +39,11 @@ export function pluck(hz, { stiffness = 1e-4, seconds = 1.55, touched = false, b
 }
 
 // Sounds one after the other with silence between them, as a WAV file of sixteen bits; `floor` is the noise of the room.
-export function wav(sounds, { gap = 0.12, floor = 1e-4 } = {}) {
+export function wav(sounds, { gap = 0.12, floor = 1e-4, lead = LEAD } = {}) {
   const random = noise(7);
   const quiet = Math.round(gap * RATE);
-  const length = sounds.reduce((sum, sound) => sum + sound.length + quiet, LEAD);
+  const before = Math.round(lead * RATE);
+  const length = sounds.reduce((sum, sound) => sum + sound.length + quiet, before);
   const data = Buffer.alloc(44 + 2 * length);
   data.write("RIFF", 0);
   data.writeUInt32LE(36 + 2 * length, 4);
@@ -61,7 +62,7 @@ export function wav(sounds, { gap = 0.12, floor = 1e-4 } = {}) {
     data.writeInt16LE(Math.round(Math.max(-1, Math.min(1, sample + floor * random())) * 32767), 44 + 2 * at);
     at += 1;
   };
-  for (let n = 0; n < LEAD; n += 1) put(0);
+  for (let n = 0; n < before; n += 1) put(0);
   for (const sound of sounds) {
     for (const sample of sound) put(sample);
     for (let n = 0; n < quiet; n += 1) put(0);
