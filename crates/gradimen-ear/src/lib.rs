@@ -19,6 +19,7 @@ mod lower;
 mod mains;
 mod marks;
 mod measure;
+mod missing;
 mod note;
 mod pairs;
 mod partials;

@@ -63,31 +63,6 @@ pub(crate) fn damped(samples: &[f64], rate: f64) -> Option<usize> {
     Some((stops + 3) * length)
 }
 
-/// Ten steps of sixteen bits: what is softer may well be silence to the last bit for a while.
-const STEPS: f64 = 3e-4;
-
-/// Whether pieces are missing: a millisecond and more of silence to the last bit with sound right before and after it. A busy machine fills up so what it could not
-/// carry; no string and no input is that still. What fades into silence at the end is whole.
-pub(crate) fn lost(samples: &[f64], rate: f64) -> bool {
-    let length = (0.001 * rate) as usize;
-    let sounds = |part: &[f64]| part.iter().any(|sample| sample.abs() > STEPS);
-    let mut from = 0;
-    for (at, sample) in samples.iter().enumerate() {
-        if *sample == 0.0 {
-            continue;
-        }
-        let (before, after) = (&samples[..from], &samples[at..]);
-        if at - from > length
-            && sounds(&before[before.len().saturating_sub(length)..])
-            && sounds(&after[..after.len().min(length)])
-        {
-            return true;
-        }
-        from = at + 1;
-    }
-    false
-}
-
 /// Whether the tops are cut off: many runs of samples that stand at the very same height, the highest of all.
 pub(crate) fn clipped(samples: &[f64]) -> bool {
     const RUN: usize = 4;

@@ -5,6 +5,7 @@ use crate::guess::{Guess, guess};
 use crate::lower::{HOLDS, lower};
 use crate::mains;
 use crate::marks;
+use crate::missing;
 use crate::note::{Note, Refusal, typical_stiffness};
 use crate::partials::{Span, Track, follow, resound};
 use crate::spectrum::spectrum;
@@ -69,6 +70,9 @@ pub(crate) fn measure_from(
     let look = first_look(&piece, expected)?;
     let fine = Fine::new(&piece, &look);
     let (found, tracks, clean) = fine.drawn(&look)?;
+    if missing::left_out(&tracks) {
+        return Err(Refusal::Lost);
+    }
     let decay = marks::decay(&tracks);
     if decay < DIES {
         return Err(Refusal::Hum);
@@ -130,7 +134,7 @@ impl<'a> Piece<'a> {
         if marks::clipped(&samples[pluck..until]) {
             return Err(Refusal::Clipped);
         }
-        if marks::lost(&samples[pluck..until], rate) {
+        if missing::silenced(&samples[pluck..until], rate) {
             return Err(Refusal::Lost);
         }
         let begin = pluck.saturating_sub((LEAD * rate) as usize);

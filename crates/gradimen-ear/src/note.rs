@@ -49,7 +49,7 @@ pub enum Refusal {
     TwoNotes,
     /// Flat tops: too loud for the input.
     Clipped,
-    /// Pieces of it did not arrive: silence to the last bit in the midst of it.
+    /// Pieces of it did not arrive: silence to the last bit in the midst of it, or a jump of all partials at once.
     Lost,
     /// Its pitch was moved while it sounded.
     Bends,

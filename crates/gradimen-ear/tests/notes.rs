@@ -271,6 +271,24 @@ fn a_note_of_which_pieces_did_not_arrive_is_refused_and_one_that_fades_into_noth
     }
 }
 
+/// A busy machine leaves a block out without a mark, too: what stands on either side of it sounds as it did, at another place of its swing.
+#[test]
+fn a_note_with_a_block_left_out_is_refused_as_that_wherever_it_is_missing() {
+    for truth in good() {
+        let rate = truth.sound.rate;
+        let whole = measure(&truth.sound.samples, rate, &truth.ear.pitches()).unwrap();
+        // A quarter of a swing and some more: no whole number of them for most partials.
+        let block = (3.27 * rate / whole.hz) as usize;
+        for share in [0.3, 0.5, 0.7] {
+            let from = ((whole.at + share * whole.seconds) * rate) as usize;
+            let mut cut = truth.sound.samples.clone();
+            cut.drain(from..from + block);
+            let heard = measure(&cut, rate, &truth.ear.pitches());
+            assert_eq!(heard, Err(Refusal::Lost), "{} at {share}", truth.set);
+        }
+    }
+}
+
 #[test]
 fn nothing_at_all_and_nonsense_are_refused_without_a_word() {
     assert_eq!(measure(&[], 48_000.0, &[]), Err(Refusal::Quiet));
