@@ -36,6 +36,12 @@ async function hears(page, address, { station = "intonation", listen = "[data-li
   return { play: (sounds, room) => heard.play(wav([sounds].flat(), { ...room, lead: 0 })), said: heard.said };
 }
 
+// As a hand leaves: what was heard is kept before.
+async function toRecord(page) {
+  await page.locator("nav[aria-label=Stations] a[href$='/record']").click();
+  await expect(page).toHaveURL(/\/record/);
+}
+
 // What it plays lasts longer than a journey's usual time.
 test.setTimeout(300_000);
 
@@ -73,7 +79,7 @@ test("six strings are set by ear alone, without a key", async ({ bench, page }) 
   expect(named.filter((name, index) => name !== named[index - 1])).toEqual([1, 2, 3, 4, 5, 6, 5, 4, 3, 2, 1].map((string) => `String ${string}`));
   expect(said.filter((text) => text.includes("did not arrive"))).toEqual([]);
   await expect(page.locator("#ear")).toContainText("turned as it was said, and read");
-  await page.goto(page.url().replace(/intonation.*/, "record"));
+  await toRecord(page);
   const record = await page.locator("main").innerText();
   expect(record.match(/String \d: saddle .* (away from|toward) the neck/g) ?? []).toHaveLength(6);
 });
@@ -132,6 +138,21 @@ test("a recording that is dropped on the page is read like the microphone", asyn
   await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(4);
 });
 
+test("what was heard is kept though the page is left at once", async ({ bench, page }) => {
+  const job = await opened(page, bench.address);
+  await page.goto(`${job}/intonation`);
+  // A machine that is slow to answer.
+  await page.route("**/tell", async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await route.continue();
+  });
+  await page.locator("[data-recording]").setInputFiles({ name: "strokes.wav", mimeType: "audio/wav", buffer: wav([...pair(STRINGS[2], 3), ...pair(STRINGS[3], 4), ...pair(STRINGS[4], -3)]) });
+  await expect(page.locator("[data-heard]")).toContainText("String 5 A2: 3 flat", { timeout: 30_000 });
+  await toRecord(page);
+  const record = await page.locator("main").innerText();
+  expect(record.match(/String [345]\b.*by ear/g) ?? []).toHaveLength(3);
+});
+
 test("the levels of a pickup are heard over several strokes, and its tilt is told with its doubt", async ({ bench, page }) => {
   await page.goto(`${bench.address}/instruments/new`);
   await page.locator("#all > summary").click();
@@ -147,7 +168,7 @@ test("the levels of a pickup are heard over several strokes, and its tilt is tol
   await page.locator("[data-recording]").setInputFiles({ name: "strokes.wav", mimeType: "audio/wav", buffer: wav(strokes) });
   await expect(page.locator("[data-heard]")).toContainText("that was the last", { timeout: 60_000 });
   await expect(page.locator("main")).toContainText(/the treble side (6|7|8)\.\d \u00b1 0\.\d dB louder/);
-  await page.goto(`${job}/record`);
+  await toRecord(page);
   const record = await page.locator("main").innerText();
   expect(record.match(/ \u00b1 0\.\d dB, by ear/g) ?? []).toHaveLength(6);
 });
@@ -164,7 +185,7 @@ test("a note is struck from hard to soft, and where its buzz begins is told with
   const other = pluck(sharp(STRINGS[0][0], 740));
   await played(page, [other, buzzes, softer(buzzes, 4), softer(clean, 7)]);
   await expect(page.locator("main")).toContainText(/Heard: .*fret 5/, { timeout: 20_000 });
-  await page.goto(`${job}/record`);
+  await toRecord(page);
   await expect(page.locator("main")).toContainText(/String 1 buzzes at fret 5 from 5\d \u00b1 \d+ % of the hardest stroke/);
 });
 
@@ -180,7 +201,7 @@ test("the play test by ear keeps the notes that buzz and takes back those that a
   await expect(page.locator("main")).toContainText("string 1, fret 3: buzz");
   await played(page, [at(3)]);
   await expect(page.locator("main .notice-warning")).toHaveCount(0, { timeout: 20_000 });
-  await page.goto(`${job}/record`);
+  await toRecord(page);
   const record = await page.locator("main").innerText();
   expect(record).toMatch(/Play test, string 1, fret 3: buzz, by ear, \d\d+ % sure/i);
   expect(record.match(/, by ear, \d+ % sure/g)).toHaveLength(2);
@@ -227,7 +248,7 @@ test("strings are tuned by ear, and how far they fell is told when the last of t
     await ear.play(open(string, -fell[index]));
     await expect(says).toContainText(index < 5 ? `${5 - index} more to pluck` : "The worst: string 4");
   }
-  await page.goto(page.url().replace(/strings.*/, "record"));
+  await toRecord(page);
   await expect(page.locator("main")).toContainText("Stretched: fell by +12.5 cents");
 });
 

@@ -25,8 +25,8 @@
   let sending = false;
   const send = () => {
     const frame = document.querySelector("#job form:has(input[name=seen]):has(input[name=press])");
+    if (!frame || queue.length === 0) return;
     const fields = queue.shift();
-    if (!fields || !frame) return;
     sending = true;
     const form = document.createElement("form");
     form.method = "post";
@@ -44,33 +44,56 @@
     htmx.process(form);
     form.requestSubmit();
   };
+  // What was heard is kept before the page is left for another.
+  let leaving = null;
+  const leave = () => {
+    const to = leaving;
+    leaving = null;
+    const link = [...document.links].find(({ href }) => href === to);
+    if (link) link.click();
+    else location.assign(to);
+  };
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("a[href]");
+    if (!sending || !link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    leaving = link.href;
+  }, true);
+  window.addEventListener("beforeunload", (event) => {
+    if (sending) event.preventDefault();
+  });
+
   document.addEventListener("htmx:afterSettle", ({ target }) => {
-    if (!on || target.id !== "job") return;
-    if (!panel() || panel().dataset.for !== on.purpose) return stop();
+    if (target.id !== "job") return;
+    if (on && panel()?.dataset.for !== on.purpose) stop();
     if (!sending) return;
     sending = false;
     if (document.querySelector("#job [role=alertdialog]")) {
       queue = [];
+      leaving = null;
       say("Something is asked on the page: answer it, then play on.");
     }
     if (queue.length > 0) send();
+    else if (leaving) leave();
     else aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
   });
 
-  document.addEventListener("htmx:sendError", () => {
+  const unsaved = (why) => () => {
     if (!sending) return;
     sending = false;
     queue = [];
-    say("That was not saved, the program did not answer: play it again.");
-  });
+    leaving = null;
+    say(`That was not saved, ${why}: play it again.`);
+  };
+  document.addEventListener("htmx:sendError", unsaved("the program did not answer"));
+  document.addEventListener("htmx:responseError", unsaved("the program answered with an error"));
 
   const stop = (why) => {
     on?.socket.close();
     on?.tracks.forEach((track) => track.stop());
     on?.context.close();
     on = null;
-    queue = [];
-    sending = false;
     sessionStorage.removeItem("ear");
     button(false);
     if (why) say(why);
