@@ -1,5 +1,5 @@
 // The whole first slice by keyboard alone, through a kill of the server in the middle.
-import { expect, key, tabTo, test, write } from "./bench.mjs";
+import { expect, hands, key, tabTo, test, write } from "./bench.mjs";
 
 test("from an empty bench to a learned saddle, by keyboard alone", async ({ page, bench }) => {
   await page.goto(bench.address);
@@ -8,8 +8,7 @@ test("from an empty bench to a learned saddle, by keyboard alone", async ({ page
   await page.keyboard.press("Enter");
 
   // The instrument, in the trade's units; the field shows back what it understood.
-  await tabTo(page, "#f-family");
-  await page.keyboard.type("two-post");
+  await hands.keyboard(page).choose("#f-family", "two-post");
   await write(page, "#f-scales", "25 1/2");
   await expect(page.locator("#h-scales")).toHaveText(/647\.7 mm = 25\.500 in/);
   await write(page, "#f-stock_number", "27");

@@ -86,9 +86,11 @@ test("six strings are set by ear alone, without a key", async ({ bench, page }) 
 
 test("a noisy line, a bend and a machine that hums are asked for again, and nothing of them is kept", async ({ bench, page }) => {
   const [harmonic] = pair(STRINGS[2], 0);
+  // A finger moves smoothly: between two samples lies what is between them.
   const bent = Float32Array.from({ length: harmonic.length }, (_, n) => {
-    const at = n + 110 * Math.sin(n / 9000);
-    return harmonic[Math.max(0, Math.min(harmonic.length - 1, Math.round(at)))];
+    const at = Math.max(0, Math.min(harmonic.length - 2, n + 110 * Math.sin(n / 9000)));
+    const whole = Math.floor(at);
+    return harmonic[whole] + (at - whole) * (harmonic[whole + 1] - harmonic[whole]);
   });
   const other = pluck(233.1);
   const both = harmonic.map((sample, n) => sample + 0.8 * other[n]);

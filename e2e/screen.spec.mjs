@@ -4,7 +4,7 @@ import { demoJob, expect, openJob, test } from "./bench.mjs";
 const STATIONS = ["intake", "strings", "balance", "relief", "nut", "action", "intonation", "pickups", "clearance", "frets", "plan", "proof", "whatif"];
 
 test("at 1280 by 800 the next move, its buttons and the field in hand are never below the fold", async ({ page, demo }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   await page.setViewportSize({ width: 1280, height: 800 });
   let seen = 0;
   for (const name of ["heron", "wren", "bittern", "dunlin", "curlew", "siskin", "osprey", "knot", "avocet", "lapwing", "stonechat", "gannet"]) {

@@ -164,6 +164,7 @@ for (const [way, hand] of Object.entries(hands)) {
     await expect(pole).toContainText("2.4 mm");
     await expect(pole).toContainText("fixed");
     await act.press("a:has-text('bridge, bass')");
+    await expect(page).toHaveURL(/side=bass/);
     await act.press("summary:has-text('Another target')");
     await act.write("#f-pickup_treble", "2 mm");
     await act.write("#f-pickup_bass", "so near");
