@@ -76,7 +76,7 @@
     }
     if (queue.length > 0) send();
     else if (leaving) leave();
-    else aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
+    else if (on) aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
   });
 
   const unsaved = (why) => () => {
