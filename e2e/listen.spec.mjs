@@ -33,7 +33,9 @@ async function hears(page, address, { station = "intonation", listen = "[data-li
   const heard = await microphone(page);
   await page.goto(`${on ?? await opened(page, address)}/${station}`);
   await page.locator(listen).click();
-  return { play: (sounds, room) => heard.play(wav([sounds].flat(), { ...room, lead: 0 })), said: heard.said };
+  // The ear knows a pluck by what was there before it: whatever the microphone's first moments were, this much is.
+  const LEAD = 0.2;
+  return { play: (sounds, room) => heard.play(wav([sounds].flat(), { ...room, lead: LEAD })), said: heard.said };
 }
 
 // As a hand leaves: what was heard is kept before.
