@@ -142,6 +142,24 @@ test("a recording that is dropped on the page is read like the microphone", asyn
   await expect(page.locator("main table tbody tr", { hasText: "not read" })).toHaveCount(4);
 });
 
+test("a recording that is cut to its note is read, and one without any note says so", async ({ bench, page }) => {
+  const job = await opened(page, bench.address);
+  await page.goto(`${job}/intonation`);
+  const says = page.locator("[data-heard]");
+  const drop = (name, sounds, room) => page.locator("[data-recording]").setInputFiles({ name, mimeType: "audio/wav", buffer: wav(sounds, { lead: 0, ...room }) });
+  await drop("cut.wav", pair(STRINGS[2], 6));
+  await expect(page.locator("main table tbody tr", { hasText: "G3" })).toContainText(/[+]?[567][.]\d/, { timeout: 20_000 });
+  // The recording is at its end: nobody has to stop it.
+  await expect(page.locator("[data-listen]")).toHaveText("Listen");
+  await expect(says).toContainText("String 3 G3");
+  await drop("room.wav", [new Float32Array(48000)]);
+  await expect(says).toContainText("nothing was plucked");
+  await drop("hum.wav", [Float32Array.from({ length: 48000 }, (_, n) => 0.1 * Math.sin((2 * Math.PI * 50 * n) / 48000))], { gap: 0 });
+  await expect(says).toContainText("mains hum");
+  await drop("damped.wav", [pair(STRINGS[2], 0)[1].slice(0, 12000)], { lead: 0.2 });
+  await expect(says).toContainText("too short");
+});
+
 test("what was heard is kept though the page is left at once", async ({ bench, page }) => {
   const job = await opened(page, bench.address);
   await page.goto(`${job}/intonation`);
@@ -229,7 +247,8 @@ test("nonsense on the line ends that line and nothing else", async ({ bench, pag
   for (const wrong of ["{", "{}", '{"rate":1}', '{"rate":1e99}', '{"rate":"fast"}', '{"rate":48000}', '{"rate":48000,"for":"dance"}', '{"rate":48000,"for":"level-9"}']) expect(await ends([wrong])).toBe("closed");
   expect(await ends([[0, 1, 2]])).toBe("closed");
   const wild = Array.from({ length: 20000 }, (_, n) => [Number.NaN, Infinity, -Infinity, 1e30, 0, Math.sin(n)][n % 6]);
-  expect(await ends(['{"rate":48000,"for":"intonation"}', wild, wild, "end"])).toBe("open");
+  expect(await ends(['{"rate":48000,"for":"intonation"}', wild, wild])).toBe("open");
+  expect(await ends(['{"rate":48000,"for":"intonation"}', wild, wild, "end"])).toBe("closed");
   const health = await page.request.get(`${bench.address}/health`);
   expect(health.status()).toBe(200);
 });

@@ -45,6 +45,10 @@ pub struct Listener {
     ringing: Option<Ringing>,
     /// Whether it is bursts that are listened for, rather than pitch.
     bursts: bool,
+    /// Whether it is a recording: it may begin with the note, and has an end, at which something is to be said.
+    recording: bool,
+    said: bool,
+    plucked: bool,
 }
 
 /// A note that rings.
@@ -54,6 +58,8 @@ struct Ringing {
     pluck: usize,
     /// Whether something was said of it already.
     told: bool,
+    /// Whether it is only taken for one, since the recording begins loudly: that may be a room, too.
+    opening: bool,
 }
 
 /// Seconds after the pluck at which something is said first, and all is said.
@@ -67,6 +73,10 @@ const LEAD: f64 = 0.3;
 const PIECE: f64 = 0.005;
 /// Pieces that are the background.
 const BACKGROUND: usize = 12;
+/// Before so many nothing can rise: there is nothing to rise from.
+const SETTLED: usize = BACKGROUND / 2;
+/// A recording begins to be loud where it has this share of the most that its first moments have.
+const OPENS: f64 = 0.02;
 /// A pluck is so many times as loud as what was there.
 const RISES: f64 = 8.0;
 /// What is softer is nothing: mean square of the samples, and of their differences.
@@ -84,6 +94,9 @@ impl Listener {
             looked: 0,
             ringing: None,
             bursts: false,
+            recording: false,
+            said: false,
+            plucked: false,
         }
     }
 
@@ -92,6 +105,15 @@ impl Listener {
         Self {
             bursts: true,
             ..Self::new(rate, expected)
+        }
+    }
+
+    /// For a recording, which whoever made it began where he pleased: often with the pluck itself. One in which nothing is heard says so at its end.
+    #[must_use]
+    pub fn of_recording(self) -> Self {
+        Self {
+            recording: true,
+            ..self
         }
     }
 
@@ -113,25 +135,60 @@ impl Listener {
                 self.ringing = Some(Ringing {
                     pluck: self.looked,
                     told: false,
+                    opening: false,
                 });
+                self.plucked = true;
+            } else if self.recording && self.looked == (SETTLED - 1) * length {
+                self.ringing = self.opening(length);
             }
             self.looked += length;
             said.extend(self.due());
         }
         self.forget();
+        self.said |= !said.is_empty();
         said
     }
 
     /// The end of the stream: what rings is measured as far as it came.
     pub fn finish(&mut self) -> Vec<Said> {
         let end = self.end();
-        self.ended(end).into_iter().collect()
+        let mut last = self.ended(end);
+        if self.recording && !self.said && last.is_none() {
+            last = Some(Said::Refused(0.0, self.nothing()));
+        }
+        last.into_iter().collect()
+    }
+
+    /// Why nothing was heard in all of it.
+    fn nothing(&self) -> Refusal {
+        if self.plucked {
+            Refusal::Short
+        } else if marks::steady(&self.kept, self.rate) {
+            Refusal::Hum
+        } else {
+            Refusal::Quiet
+        }
+    }
+
+    /// What a recording begins with, where that is loud: from the piece on in which it is.
+    fn opening(&self, length: usize) -> Option<Ringing> {
+        let loud = || self.pieces.iter().map(|piece| piece[0]);
+        let most = loud().fold(0.0, f64::max);
+        let begins = loud().position(|piece| piece > OPENS * most)?;
+        (most > SOFTEST[0]).then_some(Ringing {
+            pluck: begins * length,
+            told: false,
+            opening: true,
+        })
     }
 
     /// What was made of the note that rings, if it ends here.
     fn ended(&mut self, at: usize) -> Option<Said> {
         let ringing = self.ringing.take()?;
         let long = at >= ringing.pluck + (SOON * self.rate) as usize;
+        if ringing.opening && long && self.is_room(ringing.pluck, at) {
+            return None;
+        }
         if self.bursts {
             return long.then(|| self.struck(ringing.pluck, at));
         }
@@ -159,17 +216,24 @@ impl Listener {
             let background = sum / self.pieces.len().max(1) as f64;
             loud[part] > SOFTEST[part] && loud[part] > RISES * background
         };
-        let heard = self.pieces.len() >= BACKGROUND / 2;
+        let heard = self.pieces.len() >= SETTLED;
         // Not within what is still the same pluck.
-        let soon = self
-            .ringing
-            .is_some_and(|ringing| self.looked < ringing.pluck + (0.08 * self.rate) as usize);
+        let soon = self.ringing.is_some_and(|ringing| {
+            !ringing.opening && self.looked < ringing.pluck + (0.08 * self.rate) as usize
+        });
         let plucked = heard && !soon && (rises(0) || rises(1));
         self.pieces.push(loud);
         if self.pieces.len() > BACKGROUND {
             self.pieces.remove(0);
         }
         plucked
+    }
+
+    /// Whether what a recording begins with is no note at all.
+    fn is_room(&self, pluck: usize, until: usize) -> bool {
+        use Refusal as R;
+        let heard = self.measured(pluck, until);
+        matches!(heard, Err(R::Quiet | R::Short | R::Hum | R::Noise))
     }
 
     /// What is to be said by now of the note that rings.

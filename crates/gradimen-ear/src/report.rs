@@ -3,7 +3,6 @@
 use serde::Serialize;
 
 use crate::listener::{Listener, Said};
-use crate::measure::measure;
 use crate::note::Refusal;
 use crate::sound::Sound;
 use crate::who::{Ear, Heard};
@@ -36,7 +35,7 @@ impl Report {
     /// Listens through a recording of that instrument; of one with no strings only the pitches are told.
     pub fn of(sound: &Sound, ear: &Ear) -> Self {
         let pitches = ear.pitches();
-        let mut listener = Listener::new(sound.rate, &pitches);
+        let mut listener = Listener::new(sound.rate, &pitches).of_recording();
         let block = (sound.rate / 20.0) as usize;
         let mut said: Vec<Said> = sound
             .samples
@@ -55,13 +54,6 @@ impl Report {
                 Said::First(_) | Said::Struck(_) => {}
                 Said::Note(note) => report.notes.push(ear.heard(note, None)),
                 Said::Refused(at, why) => report.refuse(at, why),
-            }
-        }
-        if report.notes.is_empty() && report.refused.is_empty() {
-            // Nothing was plucked in it, unless it begins with the note.
-            match measure(&sound.samples, sound.rate, &pitches) {
-                Ok(note) => report.notes.push(ear.heard(note, None)),
-                Err(why) => report.refuse(0.0, why),
             }
         }
         report

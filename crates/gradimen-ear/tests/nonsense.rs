@@ -80,7 +80,9 @@ fn no_sound_gives_a_failure_or_a_number_that_is_none() {
             Err(_) => refused += 1,
         }
         let mut said = Vec::new();
-        for mut listener in [Listener::new(rate, &[]), Listener::for_bursts(rate, &[])] {
+        let listeners = [Listener::new(rate, &[]), Listener::for_bursts(rate, &[])];
+        let recorded = listeners.clone().map(Listener::of_recording);
+        for mut listener in listeners.into_iter().chain(recorded) {
             let mut rest = samples.as_slice();
             while !rest.is_empty() {
                 let (block, after) = rest.split_at(rest.len().min(1 + chance.upto(9000)));

@@ -7,7 +7,7 @@ use std::fs::File;
 use std::io::BufReader;
 use std::path::Path;
 
-use gradimen_ear::{Ear, Kind, Listener, Note, Refusal, Said, Sound, measure};
+use gradimen_ear::{Ear, Kind, Listener, Note, Refusal, Report, Said, Sound, measure};
 
 struct Truth {
     set: String,
@@ -287,6 +287,68 @@ fn a_note_with_a_block_left_out_is_refused_as_that_wherever_it_is_missing() {
             assert_eq!(heard, Err(Refusal::Lost), "{} at {share}", truth.set);
         }
     }
+}
+
+/// Whoever makes a recording cuts it where he pleases.
+#[test]
+fn a_recording_may_begin_with_its_note_or_in_a_room_that_is_never_still() {
+    for truth in good() {
+        let (rate, ear) = (truth.sound.rate, &truth.ear);
+        let whole = measure(&truth.sound.samples, rate, &ear.pitches()).unwrap();
+        let from = (whole.at * rate) as usize;
+        let report = |samples: Vec<f64>| Report::of(&Sound { rate, samples }, ear);
+        for early in [0.0, 0.004, 0.012, 0.021, 0.029] {
+            let from = from.saturating_sub((early * rate) as usize);
+            let cut = report(truth.sound.samples[from..].to_vec());
+            let [heard] = cut.notes.as_slice() else {
+                panic!("{} {early}: {cut:?}", truth.set);
+            };
+            let off = cents(heard.note.hz, truth.hz);
+            assert!(off.abs() < bar(&truth.set), "{} {off}", truth.set);
+            assert!(cut.refused.is_empty(), "{} {cut:?}", truth.set);
+        }
+        // A second of hum and of a noisy line, then the note in it.
+        let mut seed = 5_u32;
+        let mut chance = || {
+            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            f64::from(seed) / f64::from(u32::MAX) - 0.5
+        };
+        let lead = rate as usize;
+        let room = |n: usize, chance: f64| {
+            let hum = |h: f64| (2.0 * PI * 50.0 * h * n as f64 / rate).sin() / h;
+            0.004 * (1..=9).map(f64::from).map(hum).sum::<f64>() + 0.004 * chance
+        };
+        let mut noisy = vec![0.0; lead];
+        noisy.extend(&truth.sound.samples[from..]);
+        for (n, sample) in noisy.iter_mut().enumerate() {
+            *sample += room(n, chance());
+        }
+        let heard = report(noisy);
+        assert_eq!(heard.notes.len(), 1, "{} {heard:?}", truth.set);
+        assert!(heard.refused.is_empty(), "{} {heard:?}", truth.set);
+    }
+}
+
+#[test]
+fn a_recording_in_which_nothing_is_heard_says_why() {
+    let rate = 48_000.0;
+    let said = |samples: Vec<f64>| {
+        let mut listener = Listener::new(rate, &[]).of_recording();
+        let mut said = listener.hear(&samples);
+        said.extend(listener.finish());
+        said
+    };
+    let of = |why: Refusal| vec![Said::Refused(0.0, why)];
+    assert_eq!(said(vec![]), of(Refusal::Quiet));
+    assert_eq!(said(vec![0.0; 60_000]), of(Refusal::Quiet));
+    let line = |n: i32, h: f64| (2.0 * PI * 50.0 * h * f64::from(n) / rate).sin() / h;
+    let hum = |n| 0.1 * [1.0, 2.0, 3.0, 5.0].map(|h| line(n, h)).iter().sum::<f64>();
+    assert_eq!(said((0..60_000).map(hum).collect()), of(Refusal::Hum));
+    let truth = good().find(|truth| truth.set == "clean").unwrap();
+    let whole = measure(&truth.sound.samples, truth.sound.rate, &[]).unwrap();
+    let damped = ((whole.at + 0.2) * truth.sound.rate) as usize;
+    let damped = truth.sound.samples[..damped].to_vec();
+    assert_eq!(said(damped), of(Refusal::Short));
 }
 
 #[test]

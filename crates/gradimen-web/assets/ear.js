@@ -1,6 +1,8 @@
 // Listening: sound goes to the program, and what it makes of it comes back. What is to be told is told with the page's own forms.
 (() => {
   let on = null;
+  // Whoever stopped listening is told nothing aloud; at the end of a recording nobody stopped.
+  let stopped = true;
   const panel = () => document.querySelector("section.ear");
   const show = (html) => {
     const place = panel()?.querySelector("[data-heard]");
@@ -76,7 +78,7 @@
     }
     if (queue.length > 0) send();
     else if (leaving) leave();
-    else if (on) aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
+    else if (!stopped) aloud(document.querySelector("#job [data-next]")?.textContent.trim() ?? "");
   });
 
   const unsaved = (why) => () => {
@@ -89,13 +91,17 @@
   document.addEventListener("htmx:sendError", unsaved("the program did not answer"));
   document.addEventListener("htmx:responseError", unsaved("the program answered with an error"));
 
-  const stop = (why) => {
+  const rest = () => {
     on?.socket.close();
     on?.tracks.forEach((track) => track.stop());
     on?.context.close();
     on = null;
     sessionStorage.removeItem("ear");
     button(false);
+  };
+  const stop = (why) => {
+    rest();
+    stopped = true;
     if (why) say(why);
     else show("");
   };
@@ -112,13 +118,14 @@
       listen.textContent = here ? "Stop listening" : listen.dataset.label;
     }
   };
-  // A line to the program, for sound of that rate.
-  const line = (rate, opened) => {
+  // A line to the program, for sound of that rate; a recording's has an end, after which nothing more is said.
+  const line = (rate, opened, recording = false) => {
     const address = new URL(panel().dataset.address, location.href);
     address.protocol = address.protocol.replace("http", "ws");
     const socket = new WebSocket(address);
+    stopped = false;
     socket.onopen = () => {
-      socket.send(JSON.stringify({ rate, for: panel()?.dataset.for ?? "intonation" }));
+      socket.send(JSON.stringify({ rate, for: panel()?.dataset.for ?? "intonation", recording }));
       opened(socket);
     };
     socket.onmessage = ({ data }) => {
@@ -129,8 +136,10 @@
         if (!sending) send();
       } else if (heard.whole) aloud(heard.says);
     };
-    socket.onclose = () => {
-      if (on?.socket === socket) stop("The program does not answer any more: press Listen when it runs again.");
+    socket.onclose = ({ wasClean }) => {
+      if (on?.socket !== socket) return;
+      if (on.ended && wasClean) rest();
+      else stop("The program does not answer any more: press Listen when it runs again.");
     };
     return socket;
   };
@@ -158,8 +167,10 @@
     for (let channel = 1; channel < sound.numberOfChannels; channel += 1) sound.getChannelData(channel).forEach((sample, n) => { samples[n] += sample; });
     const socket = line(sound.sampleRate, async () => {
       await pour(socket, samples);
-      if (on?.socket === socket) socket.send("end");
-    });
+      if (on?.socket !== socket) return;
+      on.ended = true;
+      socket.send("end");
+    }, true);
     on = { socket, context, tracks: [], purpose: panel().dataset.for };
     button(true);
     // Of several things to listen for, the one that was pressed last, or the first.

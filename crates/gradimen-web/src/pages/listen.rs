@@ -30,6 +30,9 @@ struct Begins {
     /// The key of a [`Purpose`].
     #[serde(rename = "for")]
     purpose: String,
+    /// Whether it is a recording rather than a microphone.
+    #[serde(default)]
+    recording: bool,
 }
 
 /// What is listened for.
@@ -106,14 +109,18 @@ pub(crate) async fn listen(
     Ok(answer)
 }
 
-/// Hears a page out; what it cannot have meant ends it.
+/// Hears a page out; what it cannot have meant ends it, and the end of a recording.
 async fn conversation(store: Store, id: i64, mut session: Session, mut stream: MessageStream) {
     let mut listening: Option<Listening> = None;
+    let mut ended = false;
     while let Some(Ok(message)) = stream.next().await {
         let said = match message {
-            Message::Text(text) if &*text == END => listening
-                .as_mut()
-                .map(|listening| listening.listener.finish()),
+            Message::Text(text) if &*text == END => {
+                ended = true;
+                listening
+                    .as_mut()
+                    .map(|listening| listening.listener.finish())
+            }
             Message::Text(text) => {
                 listening = begun(&store, id, &text).await;
                 listening.is_some().then(Vec::new)
@@ -140,6 +147,9 @@ async fn conversation(store: Store, id: i64, mut session: Session, mut stream: M
                 return;
             }
         }
+        if ended {
+            break;
+        }
     }
     // Whoever is gone already needs no farewell.
     let _ = session.close(None).await;
@@ -155,7 +165,11 @@ async fn begun(store: &Store, id: i64, text: &str) -> Option<Listening> {
     }
     let worked = store.worked(id).await.ok()?;
     let purpose = Purpose::of(&begins.purpose, &worked.known)?;
-    Some(Listening::new(&worked, begins.rate, purpose))
+    let mut listening = Listening::new(&worked, begins.rate, purpose);
+    if begins.recording {
+        listening.listener = listening.listener.of_recording();
+    }
+    Some(listening)
 }
 
 /// A block is heard beside the threads that answer the other requests.
