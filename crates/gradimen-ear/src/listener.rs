@@ -48,7 +48,8 @@ pub struct Listener {
     /// Whether it is a recording: it may begin with the note, and has an end, at which something is to be said.
     recording: bool,
     said: bool,
-    plucked: bool,
+    /// Why nothing was heard so far, if nothing was.
+    nothing: Refusal,
 }
 
 /// A note that rings.
@@ -96,7 +97,7 @@ impl Listener {
             bursts: false,
             recording: false,
             said: false,
-            plucked: false,
+            nothing: Refusal::Quiet,
         }
     }
 
@@ -137,7 +138,6 @@ impl Listener {
                     told: false,
                     opening: false,
                 });
-                self.plucked = true;
             } else if self.recording && self.looked == (SETTLED - 1) * length {
                 self.ringing = self.opening(length);
             }
@@ -154,20 +154,9 @@ impl Listener {
         let end = self.end();
         let mut last = self.ended(end);
         if self.recording && !self.said && last.is_none() {
-            last = Some(Said::Refused(0.0, self.nothing()));
+            last = Some(Said::Refused(0.0, self.nothing));
         }
         last.into_iter().collect()
-    }
-
-    /// Why nothing was heard in all of it.
-    fn nothing(&self) -> Refusal {
-        if self.plucked {
-            Refusal::Short
-        } else if marks::steady(&self.kept, self.rate) {
-            Refusal::Hum
-        } else {
-            Refusal::Quiet
-        }
     }
 
     /// What a recording begins with, where that is loud: from the piece on in which it is.
@@ -185,16 +174,22 @@ impl Listener {
     /// What was made of the note that rings, if it ends here.
     fn ended(&mut self, at: usize) -> Option<Said> {
         let ringing = self.ringing.take()?;
-        let long = at >= ringing.pluck + (SOON * self.rate) as usize;
-        if ringing.opening && long && self.is_room(ringing.pluck, at) {
+        if at < ringing.pluck + (SOON * self.rate) as usize {
+            self.nothing = Refusal::Short;
             return None;
         }
-        if self.bursts {
-            return long.then(|| self.struck(ringing.pluck, at));
+        let room = ringing.opening.then(|| self.room(ringing.pluck, at));
+        if let Some(room) = room.flatten() {
+            self.nothing = room;
+            return None;
         }
-        long.then(|| match self.measured(ringing.pluck, at) {
-            Ok(note) => Said::Note(note),
-            Err(refusal) => Said::Refused(ringing.pluck as f64 / self.rate, refusal),
+        Some(if self.bursts {
+            self.struck(ringing.pluck, at)
+        } else {
+            match self.measured(ringing.pluck, at) {
+                Ok(note) => Said::Note(note),
+                Err(refusal) => Said::Refused(ringing.pluck as f64 / self.rate, refusal),
+            }
         })
     }
 
@@ -229,11 +224,11 @@ impl Listener {
         plucked
     }
 
-    /// Whether what a recording begins with is no note at all.
-    fn is_room(&self, pluck: usize, until: usize) -> bool {
+    /// Why what a recording begins with is no note at all, if it is none.
+    fn room(&self, pluck: usize, until: usize) -> Option<Refusal> {
         use Refusal as R;
-        let heard = self.measured(pluck, until);
-        matches!(heard, Err(R::Quiet | R::Short | R::Hum | R::Noise))
+        let heard = self.measured(pluck, until).err();
+        heard.filter(|why| matches!(why, R::Quiet | R::Short | R::Hum | R::Noise))
     }
 
     /// What is to be said by now of the note that rings.

@@ -289,6 +289,14 @@ fn a_note_with_a_block_left_out_is_refused_as_that_wherever_it_is_missing() {
     }
 }
 
+/// Noise, the same in every run: a half either side of nought.
+fn chance(mut seed: u32) -> impl FnMut() -> f64 {
+    move || {
+        seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+        f64::from(seed) / f64::from(u32::MAX) - 0.5
+    }
+}
+
 /// Whoever makes a recording cuts it where he pleases.
 #[test]
 fn a_recording_may_begin_with_its_note_or_in_a_room_that_is_never_still() {
@@ -308,11 +316,7 @@ fn a_recording_may_begin_with_its_note_or_in_a_room_that_is_never_still() {
             assert!(cut.refused.is_empty(), "{} {cut:?}", truth.set);
         }
         // A second of hum and of a noisy line, then the note in it.
-        let mut seed = 5_u32;
-        let mut chance = || {
-            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
-            f64::from(seed) / f64::from(u32::MAX) - 0.5
-        };
+        let mut chance = chance(5);
         let lead = rate as usize;
         let room = |n: usize, chance: f64| {
             let hum = |h: f64| (2.0 * PI * 50.0 * h * n as f64 / rate).sin() / h;
@@ -347,8 +351,13 @@ fn a_recording_in_which_nothing_is_heard_says_why() {
     let truth = good().find(|truth| truth.set == "clean").unwrap();
     let whole = measure(&truth.sound.samples, truth.sound.rate, &[]).unwrap();
     let damped = ((whole.at + 0.2) * truth.sound.rate) as usize;
-    let damped = truth.sound.samples[..damped].to_vec();
-    assert_eq!(said(damped), of(Refusal::Short));
+    let damped = &truth.sound.samples[..damped];
+    assert_eq!(said(damped.to_vec()), of(Refusal::Short));
+    let pluck = (whole.at * truth.sound.rate) as usize;
+    assert_eq!(said(damped[pluck..].to_vec()), of(Refusal::Short));
+    let mut chance = chance(9);
+    let noise = (0..60_000).map(|_| 0.02 * chance()).collect();
+    assert_eq!(said(noise), of(Refusal::Noise));
 }
 
 #[test]
