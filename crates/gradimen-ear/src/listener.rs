@@ -47,6 +47,7 @@ pub struct Listener {
     bursts: bool,
     /// Whether it is a recording: it may begin with the note, and has an end, at which something is to be said.
     recording: bool,
+    /// Whether anything was said already.
     said: bool,
     /// Why nothing was heard so far, if nothing was.
     nothing: Refusal,
